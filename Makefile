@@ -1,0 +1,41 @@
+# make demo: set up, install, and run the main job on the demo data
+# make test: set up, install, and run all tests
+# make check: the package checks, as a repository runs them
+# make bench, make screenshots, make document: for those who work on it
+
+.PHONY: demo test check bench screenshots document install setup core-test
+
+setup:
+	@Rscript tools/setup.R
+
+install: setup
+	@Rscript tools/install.R
+
+demo: install
+	@./ridge demo
+
+core-test:
+	@mkdir -p build
+	@$(CXX) -std=c++17 -O1 -Wall -Wextra -Isrc tests/core/core-test.cpp -o build/core-test
+	@./build/core-test
+
+test: install core-test
+	@Rscript tools/test.R
+
+check: setup
+	@rm -rf build/check && mkdir -p build/check
+	@cd build/check && R CMD build ../.. && \
+	  _R_CHECK_FORCE_SUGGESTS_=false _R_CHECK_SYSTEM_CLOCK_=0 \
+	  R CMD check --no-manual almanacridge_*.tar.gz
+	@Rscript tools/check-log.R build/check
+
+bench: install
+	@Rscript bench/bench.R
+
+screenshots: install
+	@bash tools/screenshots.sh
+
+document: install
+	@Rscript tools/setup.R roxygen2
+	@Rscript tools/document.R
+	@Rscript tools/install.R

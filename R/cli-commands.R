@@ -1,0 +1,101 @@
+# Each command reads, calls a verb and writes; it calculates nothing.
+
+command_active <- function(given) {
+  x <- read_spans(given)
+  result <- active(x, by = grain_given(given), group = tidyselect::all_of(given$group),
+                   count = given$count, of = given$of, on = given$on, from = given$from,
+                   to = given$to, whole = given$whole, calendar = calendar_given(given),
+                   total = isTRUE(given$total), label = given$label)
+  hand_over(result, given)
+}
+
+command_periods <- function(given) {
+  if (is.null(given$by)) {
+    usage_abort(c("{.code ridge periods} needs {.code --by}.", i = "Say {.code --by month}, for one."))
+  }
+  result <- periods(grain_given(given), from = given$from, to = given$to, whole = given$whole,
+                    calendar = calendar_given(given), tz = given$tz,
+                    label = if (is.null(given$label)) "code" else given$label)
+  hand_over(result, given)
+}
+
+# The records of the file as a spans object.
+read_spans <- function(given) {
+  check_outputs(given)
+  if (length(given$files) != 1) {
+    usage_abort(c("Name one file of records, not {length(given$files)}.",
+                  i = "For example {.code ridge active postings.csv --start first_day --end last_day}."))
+  }
+  if (is.null(given$start)) {
+    usage_abort("{.code --start} must name the column of first days.")
+  }
+  records <- choose_records(read_csv_records(given$files), given$keep, given$leave_out)
+  spans(records, start = tidyselect::all_of(given$start), end = !!end_given(given),
+        key = tidyselect::all_of(given$key), weight = tidyselect::all_of(given$weight),
+        end_counts = if (!is.null(given$end_counts)) given$end_counts == "yes",
+        open = given$open, as_of = if (is.null(given$as_of)) Sys.Date() else given$as_of,
+        tz = given$tz, problems = if (is.null(given$problems)) "stop" else given$problems)
+}
+
+end_given <- function(given) {
+  ways <- c(end = !is.null(given$end), one_day = isTRUE(given$one_day),
+            all_open = isTRUE(given$all_open))
+  if (sum(ways) != 1) {
+    usage_abort("Say one of {.code --end COLUMN}, {.code --one-day} (there is no end) and {.code --all-open} (all are still there).")
+  }
+  switch(names(ways)[ways], end = rlang::expr(tidyselect::all_of(!!given$end)), one_day = NULL,
+         all_open = NA)
+}
+
+# A grain, or a file with a table of periods.
+grain_given <- function(given) {
+  if (!is.null(given$by) && grepl("[.]csv$", given$by, ignore.case = TRUE)) {
+    return(read_csv_records(given$by))
+  }
+  given$by
+}
+
+calendar_given <- function(given) {
+  standard <- formals(calendar_rules)
+  weekend <- if (is.null(given$weekend)) eval(standard$weekend)
+  else if (identical(given$weekend, "none")) NULL
+  else number_or_text(given$weekend)
+  calendar_rules(
+    weekend = weekend, holidays = given$holidays,
+    week_starts = number_or_text(first_of(given$week_starts, standard$week_starts)),
+    year_starts = number_or_text(first_of(given$year_starts, standard$year_starts))
+  )
+}
+
+number_or_text <- function(words) {
+  if (all(grepl("^[0-9]+$", words))) as.integer(words) else words
+}
+
+# Wrong endings and folders are found before any work is done.
+check_outputs <- function(given) {
+  if (!is.null(given$out)) check_ending(given$out, table_formats, "out")
+  if (!is.null(given$figure)) check_ending(given$figure, figure_formats, "figure")
+}
+
+hand_over <- function(result, given) {
+  check_outputs(given)
+  say_note(conventions(result))
+  if (is.null(given$out)) {
+    write_csv_table(result)
+  } else {
+    write_csv_table(result, given$out)
+    say_note("Table: ", given$out, " (", count_of(nrow(result), "row"), ")")
+  }
+  if (!is.null(given$figure)) {
+    write_figure(autoplot(result), given$figure)
+    say_note("Figure: ", given$figure)
+  }
+}
+command_scaffold <- function(given) {
+  x <- read_spans(given)
+  result <- scaffold(x, by = grain_given(given), keep = first_of(given$rule, "any_day"),
+                     of = given$of, shape = first_of(given$shape, "rows"),
+                     carry = tidyselect::all_of(given$carry), from = given$from, to = given$to,
+                     whole = given$whole, calendar = calendar_given(given), label = given$label)
+  hand_over(result, given)
+}

@@ -1,0 +1,45 @@
+# The walk through the demo data: each step asks, answers and says how.
+
+command_demo <- function(given) {
+  postings <- demo_records("postings")
+  folder <- file.path(getwd(), "ridge-demo")
+  dir.create(folder, showWarnings = FALSE)
+  demo_step("1. The records: who was posted where, from which day to which",
+            "postings <- demo_records(\"postings\")", postings, n = 4)
+  staff <- spans(postings, "first_day", "last_day", key = "observer", weight = "share",
+                 as_of = "2026-06-30")
+  demo_step("2. Declared once: what they are and how they are read",
+            "staff <- spans(postings, first_day, last_day, key = observer, weight = share, as_of = \"2026-06-30\")",
+            staff, n = 4)
+  quarters <- active(staff, by = "quarter", from = "2025-01-01", to = "2026-06-30")
+  demo_step("3. How many observers in each quarter?",
+            "active(staff, by = \"quarter\", from = \"2025-01-01\", to = \"2026-06-30\")", quarters)
+  full_time <- active(staff, by = "year", count = "mean_day", of = "weight", to = "2026-06-30")
+  demo_step("4. How many full posts on the average day of each year?",
+            "active(staff, by = \"year\", count = \"mean_day\", of = \"weight\", to = \"2026-06-30\")",
+            full_time)
+  laid_out <- scaffold(staff, by = "month", carry = "station", to = "2026-06-30")
+  demo_step("5. Which months did each posting cover, from which day?",
+            "scaffold(staff, by = \"month\", carry = station, to = \"2026-06-30\")",
+            laid_out, n = 6)
+  months <- active(staff, by = "month", to = "2026-06-30")
+  demo_step("6. The main answer: observers active in each month", "active(staff, by = \"month\", to = \"2026-06-30\")",
+            months, n = 6)
+  write_csv_table(months, file.path(folder, "active-by-month.csv"))
+  write_figure(autoplot(months), file.path(folder, "active-by-month.png"))
+  file.copy(file.path(demo_folder(), "postings.csv"), folder, overwrite = TRUE)
+  cat("The whole table:  ridge-demo/active-by-month.csv",
+      "As a picture:     ridge-demo/active-by-month.png",
+      "The same from the command line:",
+      "  ridge active ridge-demo/postings.csv --start first_day --end last_day \\",
+      "    --key observer --by month --to 2026-06-30 --as-of 2026-06-30 --figure counts.png",
+      sep = "\n")
+  cat("\n")
+}
+
+demo_step <- function(question, code, table, n = NULL) {
+  cat(cli::rule(question, width = 90), "\n", sep = "")
+  cat("> ", code, "\n\n", sep = "")
+  print(table, n = n, width = 90)
+  cat("\n")
+}

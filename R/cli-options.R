@@ -1,0 +1,166 @@
+# The options of all commands. The same name means the same everywhere.
+# kind: "text", "list" (comma between), "choice" (of `values`), "flag",
+# "pairs" (column=value, may be repeated).
+
+cli_option <- function(name, kind, meta, help, values = NULL) {
+  list(name = name, kind = kind, meta = meta, help = help, values = values)
+}
+
+record_options <- function() list(
+  cli_option("start", "text", "COLUMN", "the column of first days or moments"),
+  cli_option("end", "text", "COLUMN", "the column of last days or moments; blank is still open"),
+  cli_option("one-day", "flag", "", "each record is one day, there is no end"),
+  cli_option("all-open", "flag", "", "all records are still open, there is no end"),
+  cli_option("key", "list", "COLUMN", "whom or what the records belong to"),
+  cli_option("weight", "text", "COLUMN", "the numbers that --of weight sums"),
+  cli_option("end-counts", "choice", "yes|no", "does the last day count (on days: yes)",
+             values = c("yes", "no")),
+  cli_option("open", "list", "DATE", "dates that also stand for: still open"),
+  cli_option("as-of", "text", "DATE", "the day the analysis speaks for (today)"),
+  zone_option()[[1]],
+  cli_option("problems", "choice", "stop|set_aside", "what to do with records that cannot be used",
+             values = c("stop", "set_aside")),
+  cli_option("keep", "pairs", "COLUMN=VALUE", "only these records; may be repeated"),
+  cli_option("leave-out", "pairs", "COLUMN=VALUE", "all but these records; may be repeated")
+)
+
+zone_option <- function() list(
+  cli_option("tz", "text", "ZONE", "the time zone of instants")
+)
+
+period_options <- function() list(
+  cli_option("by", "text", "GRAIN", "hour, day, week, month, quarter, year, \"2 weeks\", or a CSV file of periods"),
+  cli_option("from", "text", "DATE", "the first day shown; widens to a whole period"),
+  cli_option("to", "text", "DATE", "the last day shown; widens to a whole period"),
+  cli_option("whole", "text", "GRAIN", "widen what is shown to whole years, say"),
+  cli_option("label", "choice", "FORM", "add labels: code, name, first_day, last_day",
+             values = label_forms),
+  cli_option("week-starts", "text", "DAY", "the first day of a week (Monday)"),
+  cli_option("year-starts", "text", "MONTH", "the first month of a year (January)"),
+  cli_option("weekend", "list", "DAY", "the weekend (Saturday,Sunday), or none"),
+  cli_option("holidays", "list", "DATE", "days that are no working days")
+)
+
+output_options <- function() list(
+  cli_option("out", "text", "FILE.csv", "write the table there, not to standard output")
+)
+
+figure_options <- function() list(
+  cli_option("figure", "text", "FILE", "draw it: FILE ends in .png, .svg or .pdf")
+)
+
+active_options <- function() list(
+  cli_option("group", "list", "COLUMN", "break the count down by these columns"),
+  cli_option("count", "choice", "RULE", paste(count_rules, collapse = ", "), values = count_rules),
+  cli_option("of", "choice", "WHAT", "keys, records or weight", values = c("keys", "records", "weight")),
+  cli_option("on", "list", "DATE", "count on these dates, in place of --by"),
+  cli_option("total", "flag", "", "also the line over all groups")
+)
+
+scaffold_options <- function() list(
+  cli_option("rule", "choice", "RULE", paste("periods to keep:", paste(count_rules[1:4], collapse = ", ")),
+             values = count_rules[1:4]),
+  cli_option("of", "choice", "WHAT", "a row per period of each record, or of each key",
+             values = c("records", "keys")),
+  cli_option("shape", "choice", "SHAPE", "rows: where active; full: every key in every period",
+             values = c("rows", "full")),
+  cli_option("carry", "list", "COLUMN", "columns of the records to carry along")
+)
+
+option_names <- function(options) {
+  vapply(options, `[[`, character(1), "name")
+}
+
+usage_abort <- function(message, .envir = parent.frame()) {
+  ridge_abort(message, "usage", .envir = .envir)
+}
+
+# Arguments of one command as a list: `files`, and the options that were given.
+parse_command_line <- function(args, options, command) {
+  check_option_names(args, options, command)
+  args <- join_repeated(args, options)
+  parser <- optparse::OptionParser(
+    option_list = lapply(options, as_optparse), add_help_option = FALSE
+  )
+  parsed <- tryCatch(
+    optparse::parse_args(parser, args, positional_arguments = TRUE),
+    error = function(cnd) refuse_syntax(conditionMessage(cnd), command)
+  )
+  given <- parsed$options[intersect(names(parsed$options), option_names(options))]
+  values <- lapply(options[match(names(given), option_names(options))], function(option) {
+    read_option(option, given[[option$name]], command)
+  })
+  c(list(files = parsed$args), stats::setNames(values, gsub("-", "_", names(given))))
+}
+
+as_optparse <- function(option) {
+  flag <- option$kind == "flag"
+  optparse::make_option(paste0("--", option$name), dest = option$name,
+                        action = if (flag) "store_true" else "store",
+                        type = if (flag) "logical" else "character")
+}
+
+check_option_names <- function(args, options, command) {
+  given <- sub("=.*", "", args[grepl("^-", args) & args != "-"])
+  known <- paste0("--", option_names(options))
+  unknown <- setdiff(given[!grepl("^-[0-9]", given)], known)
+  if (length(unknown) > 0) {
+    usage_abort(c("{.code ridge {command}} has no option {.code {unknown[1]}}.",
+                  i = "Did you mean {.code {nearest(unknown[1], known)}}? See {.code ridge help {command}}."))
+  }
+}
+
+# --keep a=1 --keep b=2 becomes one option, its parts a line each.
+join_repeated <- function(args, options) {
+  for (option in options[vapply(options, function(o) o$kind == "pairs", logical(1))]) {
+    flag <- paste0("--", option$name)
+    args <- unlist(strsplit_once(args, flag))
+    at <- which(args == flag)
+    at <- at[at < length(args)]
+    if (length(at) > 1) {
+      value <- paste(args[at + 1L], collapse = "\n")
+      args <- c(args[-c(at, at + 1L)], flag, value)
+    }
+  }
+  args
+}
+
+strsplit_once <- function(args, flag) {
+  lapply(args, function(arg) {
+    if (startsWith(arg, paste0(flag, "="))) c(flag, substring(arg, nchar(flag) + 2L)) else arg
+  })
+}
+
+refuse_syntax <- function(reason, command) {
+  flag <- regmatches(reason, regexpr("\"[a-z-]+\"", reason))
+  if (grepl("requires an argument", reason) && length(flag)) {
+    flag <- gsub("\"", "", flag)
+    usage_abort(c("{.code --{flag}} needs a value.", i = "See {.code ridge help {command}}."))
+  }
+  usage_abort(c("{reason}", i = "See {.code ridge help {command}}."))
+}
+
+read_option <- function(option, value, command) {
+  if (option$kind == "flag") {
+    return(value)
+  }
+  if (option$kind == "list") {
+    return(trimws(strsplit(value, ",", fixed = TRUE)[[1]]))
+  }
+  if (option$kind == "pairs") {
+    return(read_pairs(option, strsplit(value, "\n", fixed = TRUE)[[1]]))
+  }
+  if (option$kind == "choice" && !(value %in% option$values)) {
+    usage_abort(c("{.code --{option$name}} does not know {.val {value}}: it takes {.or {option$values}}.",
+                  i = "Did you mean {.val {nearest(value, option$values)}}?"))
+  }
+  value
+}
+
+read_pairs <- function(option, pairs) {
+  if (!all(grepl("^[^=]+=", pairs))) {
+    wrong <- pairs[!grepl("^[^=]+=", pairs)][1]
+    usage_abort("{.code --{option$name}} takes a column and a value, such as {.code --{option$name} station=Whinfell}, not {.val {wrong}}.")
+  }
+  split(sub("^[^=]+=", "", pairs), sub("=.*", "", pairs))
+}

@@ -1,0 +1,93 @@
+# The records as the kernels need them: half-open ticks and key codes, worked
+# out once for a spans object.
+
+span_index <- function(x) {
+  store <- about(x)$store
+  if (is.null(store$index)) {
+    store$index <- build_index(x)
+  }
+  store$index
+}
+
+build_index <- function(x) {
+  how <- about(x)
+  start <- moment_ticks(x[[how$names$start]], how$tz)
+  stop <- index_stops(x, how, start)
+  index <- list(start = start, stop = stop)
+  if (length(how$names$key) > 0) {
+    keys <- as.list(plain_tibble(x))[how$names$key]
+    index <- c(index, code_values(keys))
+  }
+  index
+}
+
+index_stops <- function(x, how, start) {
+  never <- if (is.null(how$tz)) .Machine$integer.max else Inf
+  if (is.null(how$names$end)) {
+    return(start + 1L)
+  }
+  if (is.na(how$names$end)) {
+    return(rep(never, nrow(x)))
+  }
+  values <- x[[how$names$end]]
+  stop <- moment_ticks(values, how$tz) + if (is.null(how$tz)) as.integer(how$end_counts) else 0
+  stop[is.na(stop)] <- never
+  if (length(how$open) > 0) {
+    stop[moment_days(values, how$tz) %in% how$open] <- never
+  }
+  stop
+}
+
+# Codes from 0 in the order of appearance, how many there are and the first
+# record of each.
+code_values <- function(columns) {
+  values <- if (length(columns) == 1) columns[[1]] else tibble::new_tibble(columns, nrow = length(columns[[1]]))
+  ids <- vctrs::vec_group_id(values)
+  list(key = as.integer(ids) - 1L, keys = attr(ids, "n"), key_rows = vctrs::vec_unique_loc(values))
+}
+
+# The place of each row in sorted order: by columns from the left, missing last,
+# text by code point so that the order is the same everywhere.
+sort_rows <- function(columns) {
+  do.call(order, c(unname(columns), list(method = "radix", na.last = TRUE)))
+}
+
+is_open_tick <- function(stop) {
+  if (is.integer(stop)) stop == .Machine$integer.max else is.infinite(stop)
+}
+
+# What a window needs to know: first day, last day, how many open and empty.
+span_facts <- function(x) {
+  store <- about(x)$store
+  if (is.null(store$facts)) {
+    store$facts <- find_facts(span_index(x), about(x))
+  }
+  store$facts
+}
+
+find_facts <- function(index, how) {
+  open <- is_open_tick(index$stop)
+  covers <- index$stop > index$start
+  facts <- list(open = sum(open), empty = sum(!covers))
+  if (!any(covers)) {
+    return(facts)
+  }
+  starts <- index$start[covers]
+  first <- min(starts)
+  last_start <- max(starts)
+  known <- index$stop[covers & !open]
+  last_stop <- if (length(known)) max(known) else -Inf
+  as_of_stop <- if (any(open)) (if (is.null(how$tz)) how$as_of_day + 1L else how$as_of) else -Inf
+  c(facts, fact_days(first, last_start, last_stop, as_of_stop, how$tz))
+}
+
+fact_days <- function(first, last_start, last_stop, as_of_stop, tz) {
+  day_before <- function(stop) if (is.null(tz)) stop - 1 else civil_day(stop - 1e-6, tz)
+  day_of <- function(start) if (is.null(tz)) start else civil_day(start, tz)
+  days_before <- c(if (is.finite(last_stop)) day_before(last_stop), day_of(last_start))
+  shown <- c(days_before, if (is.finite(as_of_stop)) day_before(as_of_stop))
+  after_start <- if (is.null(tz)) last_start + 1 else last_start + 1e-6
+  list(first = as.integer(day_of(first)), last = as.integer(max(shown)),
+       last_known = as.integer(max(days_before)), first_tick = first,
+       stop_tick = max(after_start, last_stop, as_of_stop))
+}

@@ -1,0 +1,56 @@
+# A column of starts or ends, read: days or instants, whatever it came as.
+# `values` is Date or POSIXct with NA where blank; `bad` are the rows whose text
+# is no date.
+
+read_moments <- function(column, name, tz) {
+  if (inherits(column, "POSIXlt")) {
+    column <- as.POSIXct(column)
+  }
+  if (inherits(column, c("Date", "POSIXct"))) {
+    return(list(on = if (inherits(column, "Date")) "days" else "instants", values = column,
+                bad = integer()))
+  }
+  if (is.logical(column) && all(is.na(column))) {
+    return(list(on = "blank", values = as_date(rep(NA, length(column))), bad = integer()))
+  }
+  if (is.character(column) || is.factor(column)) {
+    return(read_text_moments(column, name, tz))
+  }
+  refuse_moments(column, name)
+}
+
+refuse_moments <- function(column, name) {
+  seen <- utils::head(column[!is.na(column)], 1)
+  ridge_abort(c("Column {.field {name}} must hold dates: Date, POSIXct or ISO 8601 text. It holds {.cls {class(column)[1]}}, such as {.val {format(seen)}}.",
+                i = "Turn it into dates first, for example {.code as.Date(as.character({name}), \"%Y%m%d\")}."),
+              "records")
+}
+
+# Only the distinct texts are read.
+read_text_moments <- function(column, name, tz) {
+  texts <- if (is.factor(column)) levels(column) else unique(column)
+  at <- if (is.factor(column)) as.integer(column) else match(column, texts)
+  read <- read_iso_text(texts)
+  blank <- read$kind == 0L
+  bad <- read$kind == 4L
+  timed <- read$kind %in% 2:3
+  if (any(timed)) {
+    check_one_kind(texts, timed, read$kind == 1L, name)
+    tz <- if (is.null(tz)) local_zone() else tz
+    clock <- 86400 * read$day + read$second
+    seconds <- ifelse(read$kind == 3L, clock, instant_at(clock, tz))
+    values <- as_instant(ifelse(timed, seconds, NA)[at], tz)
+  } else {
+    values <- as_date(ifelse(read$kind == 1L, read$day, NA)[at])
+  }
+  on <- if (any(timed)) "instants" else if (any(read$kind == 1L)) "days" else "blank"
+  list(on = on, values = values, bad = which(bad[at] %in% TRUE))
+}
+
+check_one_kind <- function(texts, timed, dated, name) {
+  if (!any(dated)) {
+    return(invisible())
+  }
+  ridge_abort(c("Column {.field {name}} holds dates ({.val {texts[dated][1]}}) and date-times ({.val {texts[timed][1]}}).",
+                i = "Give every value a time, or none."), "records")
+}

@@ -1,0 +1,117 @@
+# Records that cannot be used, each with its row, the column and value at fault
+# and the reason in words.
+
+problem_rows <- function(rows, column, value, reason) {
+  data.frame(row = rows, column = rep_len(column, length(rows)),
+             value = if (length(rows)) value else character(),
+             reason = if (length(rows)) rep_len(reason, length(rows)) else character())
+}
+
+shown_value <- function(values) {
+  text <- as.character(format(values))
+  ifelse(is.na(values) | !nzchar(text), "blank", text)
+}
+
+# `what` describes the columns as read by spans(); see read_columns().
+find_problems <- function(what) {
+  found <- rbind(
+    missing_start(what),
+    unreadable(what, "start"),
+    unreadable(what, "end"),
+    impossible_year(what, "start"),
+    impossible_year(what, "end"),
+    end_before_start(what),
+    missing_key(what),
+    bad_weight(what)
+  )
+  found[order(found$row), ]
+}
+
+missing_start <- function(what) {
+  rows <- setdiff(which(is.na(what$start$values)), what$start$bad)
+  problem_rows(rows, what$names$start, "blank", "has no start")
+}
+
+unreadable <- function(what, side) {
+  rows <- what[[side]]$bad
+  problem_rows(rows, what$names[[side]], shown_value(what$raw[[side]][rows]),
+               "is no date (year-month-day is read)")
+}
+
+impossible_year <- function(what, side) {
+  values <- what[[side]]$values
+  days <- what[[side]]$days
+  rows <- which(!in_years(days))
+  problem_rows(rows, what$names[[side]], shown_value(values[rows]),
+               paste("is not in the years", first_year, "to", last_year))
+}
+
+end_before_start <- function(what) {
+  rows <- which(what$ticks$end < what$ticks$start)
+  problem_rows(rows, what$names$end, shown_value(what$end$values[rows]),
+               paste("is before the start,", shown_value(what$start$values[rows])))
+}
+
+missing_key <- function(what) {
+  rows <- lapply(what$keys, function(key) which(is_blank(key)))
+  do.call(rbind, Map(function(rows, name) problem_rows(rows, name, "blank", "has no key"),
+                     rows, names(what$keys)))
+}
+
+is_blank <- function(values) {
+  if (is.factor(values)) {
+    return(is_blank(levels(values))[as.integer(values)] | is.na(values))
+  }
+  is.na(values) | (is.character(values) & !is.na(values) & !grepl("[^[:space:]]", values))
+}
+
+bad_weight <- function(what) {
+  weight <- what$weight
+  if (is.null(weight)) {
+    return(NULL)
+  }
+  rows <- which(!is.finite(weight) | weight < 0)
+  problem_rows(rows, what$names$weight, shown_value(weight[rows]), "is no weight of 0 or more")
+}
+
+refuse_problems <- function(problems, source) {
+  rows <- unique(problems$row)
+  first <- utils::head(problems, 5)
+  lines <- sprintf("Row %s: {.field %s} %s %s.", format_number(source$rows[first$row]),
+                   escape_braces(first$column), escape_braces(quoted(first$value)),
+                   escape_braces(first$reason))
+  more <- nrow(problems) - nrow(first)
+  bullets <- stats::setNames(lines, rep("x", length(lines)))
+  if (more > 0) {
+    bullets <- c(bullets, x = paste("... and", format_number(more), "more."))
+  }
+  ridge_abort(c(paste(format_number(length(rows)), "of", count_of(length(source$rows), "record"),
+                      "cannot be used."),
+                bullets,
+                i = "Mend them, or say {.code problems = \"set_aside\"} and see them with {.fn set_aside}."),
+              "records")
+}
+
+quoted <- function(values) {
+  ifelse(values == "blank", "(blank)", paste0("\"", values, "\""))
+}
+
+format_number <- function(n) {
+  format(n, big.mark = ",", scientific = FALSE, trim = TRUE)
+}
+
+escape_braces <- function(text) {
+  gsub("}", "}}", gsub("{", "{{", text, fixed = TRUE), fixed = TRUE)
+}
+
+# An end that lies this far ahead stands for "no end", so it must be named.
+check_far_ends <- function(what, as_of_day) {
+  far <- which(what$end$days > as_of_day + 36525L & in_years(what$end$days))
+  if (length(far) == 0) {
+    return(invisible())
+  }
+  shown <- format(what$end$values[far[1]])
+  ridge_abort(c("{count_of(length(far), 'end')} in {.field {what$names$end}} {cli::qty(length(far))}lie{?s/} more than 100 years after the as-of date; the first is {shown}, row {far[1]}.",
+                i = "If that stands for {.emph no end yet}, say {.code open = as.Date(\"{substr(shown, 1, 10)}\")}; otherwise mend it."),
+              "records")
+}

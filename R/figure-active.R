@@ -1,0 +1,120 @@
+most_lines <- 6L
+most_panels <- 24L
+most_bars <- 60L
+
+#' Draw an active count
+#'
+#' One series is drawn as bars (up to 60 periods) or as a filled line. Up to six
+#' groups are lines of their own colour and shape, more are small panels with
+#' the same scale, the 24 highest at most.
+#'
+#' @param object A result of [active()].
+#' @param scale `"shared"` or `"free"`: do panels share the vertical scale?
+#' @param ... Not used.
+#' @return A ggplot.
+#' @section Errors:
+#' A result without a row is an error of class `ridge_error_argument`.
+#' @examples
+#' staff <- spans(demo_records("postings"), first_day, last_day, key = observer,
+#'                as_of = "2026-06-30")
+#' autoplot(active(staff, by = "month", group = station))
+#' @exportS3Method ggplot2::autoplot
+autoplot.ridge_active <- function(object, scale = "shared", ...) {
+  check_drawable(object)
+  scale <- check_choice(scale, c("shared", "free"), "scale")
+  made <- about(object)
+  drawn <- active_series(object)
+  groups <- nlevels(drawn$group)
+  figure <- if (groups == 1L) one_series(drawn, made$axis)
+  else if (groups <= most_lines) several_lines(drawn, made$axis)
+  else many_panels(drawn, scale)
+  figure + period_scale(made$axis, made$label, if (groups > most_lines) 3L else 10L) +
+    ggplot2::scale_y_continuous(name = active_unit(made), limits = c(0, NA),
+                                breaks = whole_breaks,
+                                expand = ggplot2::expansion(mult = c(0, 0.06))) +
+    ggplot2::labs(title = active_title(made), subtitle = wrap_subtitle(made$conventions),
+                  caption = active_caption(object, drawn)) +
+    ridge_theme()
+}
+
+# Place on the axis, group and level of what is drawn; the line over all groups
+# is drawn with up to six lines, and left to the table with panels.
+active_series <- function(object) {
+  made <- about(object)
+  size <- axis_size(made$axis)
+  drawn <- data.frame(place = rep_len(seq_len(size), nrow(object)), active = object$active,
+                      total = if (is.null(object[["total"]])) FALSE else object[["total"]])
+  drawn$group <- if (length(made$groups)) group_labels(object, made$groups) else factor("all")
+  levels(drawn$group) <- c(levels(drawn$group), "all groups together")
+  drawn$group[drawn$total] <- "all groups together"
+  lines <- length(unique(drawn$group))
+  if (lines > most_lines) drawn <- drawn[!drawn$total, ]
+  height <- tapply(drawn$active, droplevels(drawn$group), mean)
+  tallest <- names(sort(height, decreasing = TRUE))[seq_len(min(most_panels, length(height)))]
+  drawn <- drawn[drawn$group %in% tallest, ]
+  drawn$group <- droplevels(drawn$group)
+  drawn
+}
+
+active_title <- function(made) {
+  what <- if (made$of == "weight") made$what else paste("Active", made$what)
+  when <- if (made$axis$grain$name == "moment") "on chosen moments" else paste("by", made$axis$grain$name)
+  paste0(toupper(substr(what, 1, 1)), substring(what, 2), " ", when)
+}
+
+active_unit <- function(made) {
+  switch(made$of, keys = "active keys", records = "active records", weight = made$what)
+}
+
+active_caption <- function(object, drawn) {
+  made <- about(object)
+  if (length(made$groups) == 0) {
+    return(NULL)
+  }
+  groups <- nrow(object) / axis_size(made$axis) - any(object[["total"]])
+  shown <- nlevels(drawn$group)
+  if (shown <= most_lines || groups <= shown) NULL
+  else sprintf("The %d groups with the highest average of %d are drawn.", shown, groups)
+}
+
+whole_breaks <- function(limits) {
+  breaks <- pretty(limits, 5)
+  if (max(limits) >= 5) breaks[breaks == round(breaks)] else breaks
+}
+
+one_series <- function(drawn, axis) {
+  figure <- ggplot2::ggplot(drawn, ggplot2::aes(.data$place, .data$active))
+  if (axis_size(axis) <= most_bars) {
+    return(figure + ggplot2::geom_col(fill = main_colour, width = 0.82))
+  }
+  figure + filled_steps()
+}
+
+# Each level holds for its whole period, so the line runs in steps.
+filled_steps <- function() {
+  list(ggplot2::geom_area(stat = "align", fill = main_colour, alpha = 0.25),
+       ggplot2::geom_step(colour = main_colour, linewidth = 0.6, direction = "mid"))
+}
+
+several_lines <- function(drawn, axis) {
+  order <- tapply(drawn$active, drawn$group, function(level) level[length(level)])
+  drawn$group <- factor(drawn$group, levels = names(sort(order, decreasing = TRUE)))
+  figure <- ggplot2::ggplot(drawn, ggplot2::aes(.data$place, .data$active, colour = .data$group,
+                                                shape = .data$group)) +
+    ggplot2::geom_line(linewidth = 0.7) +
+    ggplot2::scale_colour_manual(name = NULL, values = group_colours) +
+    ggplot2::scale_shape_manual(name = NULL, values = group_shapes)
+  few <- axis_size(axis) <= most_bars
+  marked <- if (few) drawn else drawn[drawn$place %in% spaced_places(axis_size(axis)), ]
+  figure + ggplot2::geom_point(data = marked, size = 2.2)
+}
+
+spaced_places <- function(size) {
+  unique(round(seq(1, size, length.out = 24)))
+}
+
+many_panels <- function(drawn, scale) {
+  ggplot2::ggplot(drawn, ggplot2::aes(.data$place, .data$active)) +
+    ggplot2::geom_step(colour = main_colour, linewidth = 0.6, direction = "mid") +
+    ggplot2::facet_wrap(~group, scales = if (scale == "free") "free_y" else "fixed")
+}

@@ -1,0 +1,109 @@
+# One theme, one set of colours and one way to label an axis for all figures.
+
+ink <- "#22313f"
+faint <- "#d5dce2"
+main_colour <- "#2f6690"
+
+# Told apart by people who see colours differently, and by their lightness.
+group_colours <- c("#2f6690", "#d1701d", "#3a9d7c", "#8f3f8f", "#b8a12a", "#6b7785")
+group_shapes <- c(16, 17, 15, 18, 4, 1)
+
+ridge_theme <- function() {
+  ggplot2::theme_minimal(base_size = 12) +
+    ggplot2::theme(
+      text = ggplot2::element_text(colour = ink),
+      plot.title = ggplot2::element_text(face = "bold", size = 15),
+      plot.subtitle = ggplot2::element_text(size = 9.5, margin = ggplot2::margin(b = 10)),
+      plot.caption = ggplot2::element_text(size = 9, hjust = 0),
+      plot.title.position = "plot", plot.caption.position = "plot",
+      panel.grid.minor = ggplot2::element_blank(),
+      panel.grid.major.x = ggplot2::element_blank(),
+      panel.grid.major.y = ggplot2::element_line(colour = faint, linewidth = 0.4),
+      axis.line.x = ggplot2::element_line(colour = ink, linewidth = 0.4),
+      axis.ticks.x = ggplot2::element_line(colour = ink, linewidth = 0.4),
+      strip.text = ggplot2::element_text(face = "bold", hjust = 0),
+      plot.margin = ggplot2::margin(14, 18, 10, 14)
+    )
+}
+
+wrap_subtitle <- function(text) {
+  paste(strwrap(text, 115), collapse = "\n")
+}
+
+# Periods by their place, with labels at round ones: new years where they are
+# few enough, else quarters or months, else evenly spaced.
+period_scale <- function(axis, form, most = 10L) {
+  at <- round_places(axis, most)
+  labels <- axis_labels(axis_part(axis, at), if (is.null(form)) "code" else form)
+  ggplot2::scale_x_continuous(name = NULL, breaks = at, labels = labels,
+                              expand = ggplot2::expansion(add = 0.6),
+                              guide = ggplot2::guide_axis(check.overlap = TRUE))
+}
+
+round_places <- function(axis, most) {
+  size <- axis_size(axis)
+  if (size <= most) {
+    return(seq_len(size))
+  }
+  if (!is_hourly(axis)) {
+    month <- civil_dates(axis$first_day)
+    month <- 12L * month$year + month$month - axis$calendar$year_starts
+    for (months in c(1L, 3L, 12L)) {
+      new <- which(c(FALSE, diff(month %/% months) != 0L))
+      if (length(new) %in% 3:most) return(new)
+    }
+    if (length(new) > most) {
+      return(new[seq.int(1L, length(new), by = ceiling(length(new) / most))])
+    }
+  }
+  seq.int(1L, size, by = ceiling(size / most))
+}
+
+#' Draw a result
+#'
+#' Draws a result of this package as a ggplot, with its conventions as the
+#' subtitle. Other objects are passed on to the method that ggplot2 has for them.
+#'
+#' @param object A result: [active()], or [scaffold()] with `shape = "full"`.
+#' @param ... Passed on to the method; see its own arguments.
+#' @return A ggplot.
+#' @section Errors:
+#' A result without a row, or one that has no figure, is an error of class
+#' `ridge_error_argument`.
+#' @examples
+#' staff <- spans(demo_records("postings"), first_day, last_day, key = observer,
+#'                as_of = "2026-06-30")
+#' autoplot(active(staff, by = "month"))
+#' @export
+autoplot <- function(object, ...) {
+  ggplot2::autoplot(object, ...)
+}
+
+#' @exportS3Method ggplot2::autoplot
+autoplot.ridge_result <- function(object, ...) {
+  ridge_abort(c("There is no figure for {.fn {about(object)$verb}}.",
+                i = "Figures are drawn of {.fn active} and of {.fn scaffold} with {.code shape = \"full\"}."),
+              "argument")
+}
+
+check_drawable <- function(object) {
+  if (nrow(object) == 0) {
+    ridge_abort(c("There is nothing to draw: the result has no rows.",
+                  i = "Look at the table first; name {.arg from} and {.arg to} where there are no records."),
+                "argument")
+  }
+}
+
+# The text of each row's group, a missing one named, levels in the order met.
+group_labels <- function(object, names) {
+  text <- group_names(object, names)
+  factor(text, levels = unique(text))
+}
+
+group_names <- function(object, names) {
+  texts <- lapply(as.list(plain_tibble(object))[names], function(column) {
+    text <- as.character(column)
+    ifelse(is.na(text), "(missing)", text)
+  })
+  do.call(paste, c(unname(texts), sep = ", "))
+}

@@ -1,0 +1,76 @@
+#' The demo tables
+#'
+#' The records of the Almanac Ridge Observatory, a made-up trust that keeps seven
+#' weather stations along a mountain ridge, as of 2026-06-30.
+#'
+#' `postings`: observers posted to stations, with `observer`, `station` (blank
+#' in a few), `role`, `share` of full time, `first_day` and `last_day`, blank
+#' while a posting lasts.
+#'
+#' @param table The name of a table: `"postings"`.
+#' @return A tibble; the dates are Date, a blank last day is NA.
+#' @section Errors:
+#' An unknown table is an error of class `ridge_error_argument`.
+#' @examples
+#' demo_records("postings")
+#' @export
+demo_records <- function(table) {
+  files <- list.files(demo_folder(), "[.]csv$")
+  check_choice(table, sub("[.]csv$", "", files), "table")
+  records <- read_csv_records(file.path(demo_folder(), paste0(table, ".csv")))
+  records[] <- lapply(records, dates_where_proven)
+  records
+}
+
+dates_where_proven <- function(column) {
+  if (!is.character(column)) {
+    return(column)
+  }
+  kinds <- read_iso_text(unique(column))$kind
+  if (any(kinds == 1L) && all(kinds <= 1L)) read_moments(column, "", NULL)$values else column
+}
+
+demo_folder <- function() {
+  system.file("extdata", package = "almanacridge")
+}
+
+# Codes such as 007 and numbers too long to be numbers stay text.
+read_csv_records <- function(path) {
+  check_file(path)
+  table <- tryCatch(
+    withCallingHandlers(
+      data.table::fread(path, keepLeadingZeros = TRUE, integer64 = "character",
+                        na.strings = c("", "NA"), showProgress = FALSE, data.table = FALSE),
+      warning = function(cnd) refuse_file(path, conditionMessage(cnd))
+    ),
+    ridge_error = function(cnd) stop(cnd),
+    error = function(cnd) refuse_file(path, conditionMessage(cnd))
+  )
+  tibble::as_tibble(table, .name_repair = "minimal")
+}
+
+check_file <- function(path) {
+  if (!rlang::is_string(path)) {
+    ridge_abort("{.arg path} must be the name of one file, not {.val {describe(path)}}.", "argument")
+  }
+  if (dir.exists(path)) {
+    ridge_abort(c("{.file {path}} is a folder, not a file.", i = "Name a CSV file in it."), "file")
+  }
+  if (!file.exists(path)) {
+    ridge_abort(c("There is no file {.file {path}}.", i = "Check its name and folder."), "file")
+  }
+  if (file.size(path) == 0) {
+    ridge_abort(c("{.file {path}} is empty.", i = "A CSV file begins with a line of column names."),
+                "file")
+  }
+  if (any(readBin(path, "raw", 4096) == 0)) {
+    ridge_abort(c("{.file {path}} is no text: it holds NUL bytes.",
+                  i = "Export it as CSV in UTF-8, and name that file."), "file")
+  }
+}
+
+refuse_file <- function(path, reason) {
+  reason <- gsub("[[:space:]]+", " ", reason)
+  ridge_abort(c("{.file {path}} cannot be read as CSV: {reason}",
+                i = "Mend the file, or export it again."), "file")
+}

@@ -1,0 +1,34 @@
+# Results out as CSV: ISO 8601 dates, instants with their offset, blank where
+# nothing is known. `file = ""` is standard output.
+
+write_csv_table <- function(table, file = "") {
+  columns <- lapply(as.list(plain_tibble(table)), function(column) {
+    if (inherits(column, "POSIXct")) iso_instants(column) else column
+  })
+  data.table::fwrite(columns, file, na = "", quote = "auto", dateTimeAs = "ISO",
+                     showProgress = FALSE)
+}
+
+iso_instants <- function(instants) {
+  distinct <- unique(instants)
+  text <- format(distinct, "%Y-%m-%dT%H:%M:%S%z")
+  text <- sub("([0-9]{2})$", ":\\1", text)
+  text[match(instants, distinct)]
+}
+
+table_formats <- "csv"
+figure_formats <- c("png", "svg", "pdf")
+
+check_ending <- function(path, formats, arg) {
+  ending <- tolower(sub(".*[.]", "", basename(path)))
+  if (!grepl(".", basename(path), fixed = TRUE) || !(ending %in% formats)) {
+    ridge_abort(c("{.arg {arg}}: {.file {path}} must end in {.or {.val {paste0('.', formats)}}}.",
+                  i = "The ending chooses the format."), "argument")
+  }
+  folder <- dirname(path)
+  if (!dir.exists(folder)) {
+    ridge_abort(c("{.arg {arg}}: there is no folder {.file {folder}}.", i = "Make it first."),
+                "argument")
+  }
+  ending
+}

@@ -1,0 +1,102 @@
+// The slices of records and of keys: one row per period in which they are active.
+#pragma once
+#include "core/axis.h"
+
+namespace ridge {
+
+// The periods of a record to show, and the step that the first of them is.
+struct ShownPeriods {
+  int from;
+  int to;
+  int step;
+};
+
+// Steps are counted from the record's own first period, also where that lies
+// before the window [from, to): a window hides, it does not cut history off.
+template <Rule rule, class Locator, class Tick>
+ShownPeriods shown_periods(const Locator& locator, Tick start, Tick stop, PeriodRange window) {
+  if (start >= stop) return {0, 0, 1};
+  const PeriodRange kept = active_periods<rule>(locator, start, stop);
+  const int from = std::max(kept.from, window.from);
+  return {from, std::max(from, std::min(kept.to, window.to)), from - kept.from + 1};
+}
+
+template <class Tick, class Locator>
+double count_slices(Rule rule, const Spans<Tick>& spans, const Locator& locator,
+                    PeriodRange window) {
+  return with_rule(rule, [&](auto chosen) {
+    double total = 0;
+    for (std::size_t i = 0; i < spans.size; ++i) {
+      const ShownPeriods shown = shown_periods<decltype(chosen)::value>(
+          locator, spans.start[i], spans.stop[i], window);
+      total += shown.to - shown.from;
+    }
+    return total;
+  });
+}
+
+// Calls visit(record, step, period) for records in the order given.
+template <class Tick, class Locator, class Visit>
+void each_slice(Rule rule, const Spans<Tick>& spans, const int* order, const Locator& locator,
+                PeriodRange window, Visit visit) {
+  with_rule(rule, [&](auto chosen) {
+    for (std::size_t i = 0; i < spans.size; ++i) {
+      const int record = order[i];
+      const ShownPeriods shown = shown_periods<decltype(chosen)::value>(
+          locator, spans.start[record], spans.stop[record], window);
+      int step = shown.step;
+      for (int p = shown.from; p < shown.to; ++p) visit(record, step++, p);
+    }
+  });
+}
+
+// What one key covers of one period: from its first covered tick up to its
+// last, and how many ticks of those in between.
+template <class Tick> struct KeySlice {
+  std::uint64_t key;
+  int step;
+  int period;
+  Tick start;
+  Tick stop;
+  Tick covered;
+};
+
+// Calls visit(KeySlice) for each key and period of the window in which the
+// union of the key's spans is active by the rule. `pieces` come from
+// stretches() without groups.
+template <class Tick, class Locator, class Visit>
+void each_key_slice(Rule rule, const std::vector<Piece<Tick>>& pieces, const Axis<Tick>& axis,
+                    const Locator& locator, PeriodRange window, Visit visit) {
+  with_rule(rule, [&](auto chosen) {
+    KeySlice<Tick> slice{0, 0, -1, 0, 0, 0};
+    bool kept = false;
+    const auto finish = [&] {
+      if (!kept) return;
+      ++slice.step;
+      if (slice.period >= window.from && slice.period < window.to) visit(slice);
+    };
+    for (const Piece<Tick>& piece : pieces) {
+      const PeriodRange touched = active_periods<Rule::any>(locator, piece.start, piece.stop);
+      const PeriodRange active =
+          active_periods<decltype(chosen)::value>(locator, piece.start, piece.stop);
+      for (int p = touched.from; p < touched.to; ++p) {
+        const Tick start = std::max(piece.start, axis.first[p]);
+        const Tick stop = std::min(piece.stop, axis.stop[p]);
+        const bool keep = p >= active.from && p < active.to && axis.first[p] < axis.stop[p];
+        if (slice.period == p && slice.key == piece.unit) {
+          slice.stop = stop;
+          slice.covered += stop - start;
+          kept = kept || keep;
+          continue;
+        }
+        finish();
+        const int step = slice.key == piece.unit && slice.period >= 0 ? slice.step : 0;
+        slice = {piece.unit, step, p, start, stop, static_cast<Tick>(stop - start)};
+        kept = keep;
+      }
+    }
+    finish();
+  });
+}
+
+}  // namespace ridge

@@ -1,0 +1,56 @@
+#include "core/calendar.h"
+#include "core/iso_text.h"
+#include <Rcpp.h>
+
+using namespace ridge;
+
+// Reads ISO 8601 texts. `kind`: 0 blank, 1 date, 2 local time, 3 UTC time,
+// 4 unreadable; `day` is a day number, `second` the second of that day.
+// [[Rcpp::export]]
+Rcpp::List read_iso_text(Rcpp::CharacterVector text) {
+  const R_xlen_t n = text.size();
+  Rcpp::IntegerVector kind(n), day(n);
+  Rcpp::NumericVector second(n);
+  for (R_xlen_t i = 0; i < n; ++i) {
+    const SEXP value = STRING_ELT(text, i);
+    if (value == NA_STRING) continue;
+    const IsoMoment moment = IsoReader(CHAR(value), LENGTH(value)).read();
+    kind[i] = static_cast<int>(moment.reading);
+    day[i] = moment.day;
+    second[i] = moment.second_of_day;
+  }
+  return Rcpp::List::create(Rcpp::_["kind"] = kind, Rcpp::_["day"] = day,
+                            Rcpp::_["second"] = second);
+}
+
+// [[Rcpp::export]]
+Rcpp::IntegerVector day_numbers(Rcpp::IntegerVector year, Rcpp::IntegerVector month,
+                                Rcpp::IntegerVector day) {
+  Rcpp::IntegerVector number(year.size());
+  for (R_xlen_t i = 0; i < number.size(); ++i) {
+    number[i] = day_number(year[i], month[i], day[i]);
+  }
+  return number;
+}
+
+// Year, month, day and weekday (1 is Monday) of day numbers.
+// [[Rcpp::export]]
+Rcpp::List civil_dates(Rcpp::IntegerVector days) {
+  const R_xlen_t n = days.size();
+  Rcpp::IntegerVector year(n), month(n), day(n), week_day(n);
+  for (R_xlen_t i = 0; i < n; ++i) {
+    const CivilDate date = civil_date(days[i]);
+    year[i] = date.year;
+    month[i] = date.month;
+    day[i] = date.day;
+    week_day[i] = weekday(days[i]);
+  }
+  return Rcpp::List::create(Rcpp::_["year"] = year, Rcpp::_["month"] = month,
+                            Rcpp::_["day"] = day, Rcpp::_["weekday"] = week_day);
+}
+
+// First days of the periods that touch [from, to], and the day after the last.
+// [[Rcpp::export]]
+Rcpp::IntegerVector grain_bounds(bool in_months, int size, int origin, int from, int to) {
+  return Rcpp::wrap(period_bounds(DayGrain{in_months, size, origin}, from, to));
+}

@@ -1,0 +1,51 @@
+// R vectors as spans and axes of ticks: integer vectors are days, double
+// vectors are seconds since 1970, of which whole microseconds count.
+#pragma once
+#include "core/axis.h"
+#include <Rcpp.h>
+#include <string>
+
+inline std::vector<std::int64_t> to_micros(SEXP seconds) {
+  const double* values = REAL(seconds);
+  std::vector<std::int64_t> micros(Rf_xlength(seconds));
+  for (std::size_t i = 0; i < micros.size(); ++i) {
+    micros[i] = std::isinf(values[i]) ? ridge::never<std::int64_t>()
+                                      : static_cast<std::int64_t>(std::nearbyint(values[i] * 1e6));
+  }
+  return micros;
+}
+
+inline ridge::Rule rule_named(const std::string& name) {
+  if (name == "any_day") return ridge::Rule::any;
+  if (name == "first_day") return ridge::Rule::first;
+  if (name == "last_day") return ridge::Rule::last;
+  if (name == "every_day") return ridge::Rule::every;
+  if (name == "mean_day") return ridge::Rule::mean;
+  if (name == "peak_day") return ridge::Rule::peak;
+  Rcpp::stop("There is no rule '%s'.", name);
+}
+
+inline bool is_daily(const ridge::Axis<std::int32_t>& axis) {
+  for (int p = 0; p < axis.size; ++p) {
+    if (axis.first[p] != axis.first[0] + p || axis.stop[p] != axis.first[p] + 1) return false;
+  }
+  return true;
+}
+
+// Calls work(spans, axis, locator) with the types that fit.
+template <class Work>
+auto with_ticks(SEXP start, SEXP stop, SEXP first, SEXP last, Work work) {
+  const std::size_t n = Rf_xlength(start);
+  const int periods = Rf_length(first);
+  if (TYPEOF(start) == INTSXP) {
+    const ridge::Spans<std::int32_t> spans{INTEGER(start), INTEGER(stop), n};
+    const ridge::Axis<std::int32_t> axis{INTEGER(first), INTEGER(last), periods};
+    if (is_daily(axis)) return work(spans, axis, ridge::DailyLocator(axis));
+    return work(spans, axis, ridge::TableLocator(axis));
+  }
+  const std::vector<std::int64_t> starts = to_micros(start), stops = to_micros(stop);
+  const std::vector<std::int64_t> firsts = to_micros(first), lasts = to_micros(last);
+  const ridge::Spans<std::int64_t> spans{starts.data(), stops.data(), n};
+  const ridge::Axis<std::int64_t> axis{firsts.data(), lasts.data(), periods};
+  return work(spans, axis, ridge::SearchLocator(axis));
+}

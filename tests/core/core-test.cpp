@@ -1,0 +1,133 @@
+// The calculations on their own: compiled with the standard library alone.
+#include "core/axis.h"
+#include "core/calendar.h"
+#include "core/fixed.h"
+#include "core/iso_text.h"
+#include "core/scaffold.h"
+#include "core/spans.h"
+#include "core/sweep.h"
+
+#include <cstdio>
+#include <cstring>
+
+using namespace ridge;
+
+static int passed = 0;
+static int failed = 0;
+
+#define CHECK(condition)                                                     \
+  do {                                                                       \
+    if (condition) {                                                         \
+      ++passed;                                                              \
+    } else {                                                                 \
+      ++failed;                                                              \
+      std::printf("%s:%d: not so: %s\n", __FILE__, __LINE__, #condition);    \
+    }                                                                        \
+  } while (false)
+
+static void calendar_walks_from_1600_to_9999() {
+  int year = 1600, month = 1, day = 1, of_week = 6;  // a Saturday
+  bool same = true;
+  for (int number = day_number(1600, 1, 1); number <= day_number(9999, 12, 31); ++number) {
+    const CivilDate date = civil_date(number);
+    same = same && date.year == year && date.month == month && date.day == day;
+    same = same && day_number(year, month, day) == number && weekday(number) == of_week;
+    of_week = of_week % 7 + 1;
+    if (++day > days_in_month(year, month)) {
+      day = 1;
+      if (++month > 12) {
+        month = 1;
+        ++year;
+      }
+    }
+  }
+  CHECK(same);
+  CHECK(day_number(1970, 1, 1) == 0);
+  CHECK(is_leap_year(2000) && !is_leap_year(1900) && is_leap_year(2024));
+}
+
+static void grains_cut_whole_periods() {
+  const DayGrain months{true, 1, 24000};
+  const auto bounds = period_bounds(months, day_number(2024, 2, 15), day_number(2024, 3, 1));
+  CHECK(bounds.size() == 3);
+  CHECK(bounds[0] == day_number(2024, 2, 1) && bounds[1] == day_number(2024, 3, 1));
+  const DayGrain weeks{false, 14, day_number(2000, 1, 3)};
+  CHECK(weeks.floor(day_number(2000, 1, 2)) == day_number(1999, 12, 20));
+}
+
+static Reading reading_of(const char* text) {
+  return IsoReader(text, std::strlen(text)).read().reading;
+}
+
+static void iso_text_is_read_or_refused() {
+  CHECK(reading_of("2024-02-29") == Reading::date);
+  CHECK(reading_of(" 20240229 ") == Reading::date);
+  CHECK(reading_of("2023-02-29") == Reading::unreadable);
+  CHECK(reading_of("2024-13-01") == Reading::unreadable);
+  CHECK(reading_of("29/02/2024") == Reading::unreadable);
+  CHECK(reading_of("2024-02-29T08:15") == Reading::local_time);
+  CHECK(reading_of("2024-02-29 24:00") == Reading::local_time);
+  CHECK(reading_of("2024-02-29 25:00") == Reading::unreadable);
+  CHECK(reading_of("2024-02-29T08:15:30.5Z") == Reading::utc_time);
+  CHECK(reading_of("2024-02-29T08:15+05:30") == Reading::utc_time);
+  CHECK(reading_of("   ") == Reading::blank);
+  const char* text = "2024-02-29T08:15+05:30";
+  CHECK(IsoReader(text, std::strlen(text)).read().second_of_day == 3600 * 2.75);
+}
+
+static void every_rule_finds_its_periods() {
+  const std::int32_t first[] = {0, 10, 20}, stop[] = {10, 20, 30};
+  const Axis<std::int32_t> axis{first, stop, 3};
+  const TableLocator table(axis);
+  const auto any = active_periods<Rule::any>(table, 5, 20);
+  CHECK(any.from == 0 && any.to == 2);
+  const auto at_first = active_periods<Rule::first>(table, 5, 20);
+  CHECK(at_first.from == 1 && at_first.to == 2);
+  const auto at_last = active_periods<Rule::last>(table, 5, 19);
+  CHECK(at_last.from == 0 && at_last.to == 1);
+  const auto throughout = active_periods<Rule::every>(table, 0, never<std::int32_t>());
+  CHECK(throughout.from == 0 && throughout.to == 3);
+}
+
+static void stretches_join_what_touches() {
+  const std::int32_t start[] = {5, 1, 8, 20, 3}, stop[] = {8, 4, 9, 20, 6};
+  const int key[] = {0, 0, 0, 0, 1};
+  const auto pieces = stretches(Spans<std::int32_t>{start, stop, 5}, nullptr, 1, key, 1);
+  CHECK(pieces.size() == 3);
+  CHECK(pieces[0].start == 1 && pieces[0].stop == 4);
+  CHECK(pieces[1].start == 5 && pieces[1].stop == 9);
+  CHECK(pieces[2].unit == 1);
+}
+
+static void fixed_point_leaves_nothing_over() {
+  const double weights[] = {0.1, 0.2, 0.7};
+  const FixedPoint fixed = to_fixed(weights, 3);
+  CHECK(fixed.scale == 10 && fixed.units[0] + fixed.units[1] + fixed.units[2] == 10);
+  const double third[] = {1.0 / 3};
+  CHECK(to_fixed(third, 1).units[0] / fixed_scale(third, 1) == 1.0 / 3);
+}
+
+static void steps_go_on_behind_the_window() {
+  const std::int32_t first[] = {0, 10, 20}, stop[] = {10, 20, 30}, start[] = {3}, end[] = {25};
+  const Axis<std::int32_t> axis{first, stop, 3};
+  const int order[] = {0};
+  int rows = 0;
+  each_slice(Rule::any, Spans<std::int32_t>{start, end, 1}, order, TableLocator(axis),
+             PeriodRange{1, 3}, [&](int, int step, int period) {
+               CHECK(step == period + 1);
+               ++rows;
+             });
+  CHECK(rows == 2);
+}
+
+int main() {
+  calendar_walks_from_1600_to_9999();
+  grains_cut_whole_periods();
+  iso_text_is_read_or_refused();
+  every_rule_finds_its_periods();
+  stretches_join_what_touches();
+  fixed_point_leaves_nothing_over();
+  steps_go_on_behind_the_window();
+  std::printf("core: %d passed, %d failed\n", passed, failed);
+  return failed > 0;
+}

@@ -1,0 +1,4 @@
+library(testthat)
+library(almanacridge)
+
+test_check("almanacridge")

@@ -1,0 +1,69 @@
+# Installs the packages that DESCRIPTION names and this machine lacks: from the
+# distribution, built, where that can be done, otherwise from source. Further
+# package names may follow on the command line.
+
+wanted <- function(extra) {
+  fields <- read.dcf("DESCRIPTION", fields = c("Imports", "LinkingTo", "Suggests"))
+  entries <- trimws(unlist(strsplit(fields[!is.na(fields)], ",")))
+  entries <- unique(c(entries, extra))
+  minimum <- ifelse(grepl(">=", entries), sub(".*>= *([0-9.-]+).*", "\\1", entries), "0")
+  wanted <- data.frame(name = sub("[ (\n].*", "", entries), minimum = minimum)
+  # A package asked for twice must meet the higher of its two versions.
+  wanted <- wanted[order(wanted$name, numeric_version(wanted$minimum), decreasing = TRUE), ]
+  wanted[!duplicated(wanted$name), ]
+}
+
+lacking <- function(packages) {
+  found <- mapply(function(name, minimum) {
+    dir <- find.package(name, quiet = TRUE)
+    length(dir) > 0 && utils::packageVersion(name) >= minimum
+  }, packages$name, packages$minimum)
+  packages$name[!found]
+}
+
+can_use_apt <- function() {
+  nzchar(Sys.which("apt-get")) && identical(system2("id", "-u", stdout = TRUE), "0")
+}
+
+from_distribution <- function(names) {
+  system2("apt-get", c("update", "-qq"))
+  packages <- paste0("r-cran-", tolower(names))
+  known <- vapply(packages, function(package) {
+    length(system2("apt-cache", c("pkgnames", package), stdout = TRUE)) > 0
+  }, logical(1))
+  if (any(known)) {
+    Sys.setenv(DEBIAN_FRONTEND = "noninteractive")
+    system2("apt-get", c("install", "-y", "-qq", "--no-install-recommends", packages[known]),
+            stdout = FALSE)
+  }
+}
+
+from_source <- function(names) {
+  library_dir <- .libPaths()[1]
+  if (file.access(library_dir, 2) != 0) {
+    library_dir <- Sys.getenv("R_LIBS_USER")
+    dir.create(library_dir, recursive = TRUE, showWarnings = FALSE)
+    .libPaths(c(library_dir, .libPaths()))
+  }
+  repos <- getOption("repos")
+  if (identical(unname(repos["CRAN"]), "@CRAN@")) {
+    chooseCRANmirror(ind = 1)
+  }
+  install.packages(names, lib = library_dir, Ncpus = parallel::detectCores(), quiet = TRUE)
+}
+
+packages <- wanted(commandArgs(trailingOnly = TRUE))
+missing <- lacking(packages)
+if (length(missing) > 0 && can_use_apt()) {
+  message("Installing from the distribution: ", paste(missing, collapse = ", "))
+  from_distribution(missing)
+  missing <- lacking(packages)
+}
+if (length(missing) > 0) {
+  message("Installing from source: ", paste(missing, collapse = ", "))
+  from_source(missing)
+  missing <- lacking(packages)
+}
+if (length(missing) > 0) {
+  stop("These packages could not be installed: ", paste(missing, collapse = ", "), call. = FALSE)
+}
