@@ -20,7 +20,8 @@ check_plain_column <- function(column, name, arg) {
   }
 }
 
-# list(names, codes, size, values): one group of all where no column is named.
+# list(names, codes, size, values), the codes in the order of the index: one
+# group of all where no column is named.
 group_codes <- function(x, names) {
   if (length(names) == 0) {
     return(list(names = names, codes = NULL, size = 1L, values = list()))
@@ -28,7 +29,7 @@ group_codes <- function(x, names) {
   store <- about(x)$store
   name <- paste(c("group", names), collapse = "\r")
   if (is.null(store[[name]]) || !same_columns(x, names, store[[name]]$held)) {
-    store[[name]] <- build_groups(as.list(plain_tibble(x))[names], names)
+    store[[name]] <- build_groups(as.list(plain_tibble(x))[names], names, span_index(x))
   }
   store[[name]]
 }
@@ -37,12 +38,8 @@ same_columns <- function(x, names, held) {
   all(vapply(names, function(name) rlang::is_reference(x[[name]], held[[name]]), logical(1)))
 }
 
-build_groups <- function(columns, names) {
+build_groups <- function(columns, names, index) {
   coded <- code_values(columns)
-  values <- lapply(columns, vctrs::vec_slice, coded$key_rows)
-  sorted <- if (coded$keys > 0) sort_rows(values) else integer()
-  rank <- integer(coded$keys)
-  rank[sorted] <- seq_along(sorted) - 1L
-  list(names = names, codes = rank[coded$key + 1L], size = coded$keys,
-       values = lapply(values, vctrs::vec_slice, sorted), held = columns)
+  list(names = names, codes = in_index_order(coded$codes, index), size = coded$size,
+       values = lapply(columns, vctrs::vec_slice, coded$rows), held = columns)
 }

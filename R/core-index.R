@@ -1,5 +1,6 @@
-# The records as the kernels need them: half-open ticks and key codes, worked
-# out once for a spans object.
+# The records as the kernels need them, worked out once for a spans object:
+# half-open ticks and, where there is a key, its codes. Records then come by key
+# and start; `order` says which one of the spans object each is.
 
 span_index <- function(x) {
   store <- about(x)$store
@@ -13,12 +14,18 @@ build_index <- function(x) {
   how <- about(x)
   start <- moment_ticks(x[[how$names$start]], how$tz)
   stop <- index_stops(x, how, start)
-  index <- list(start = start, stop = stop)
-  if (length(how$names$key) > 0) {
-    keys <- as.list(plain_tibble(x))[how$names$key]
-    index <- c(index, code_values(keys))
+  if (length(how$names$key) == 0) {
+    return(list(start = start, stop = stop))
   }
-  index
+  coded <- code_values(as.list(plain_tibble(x))[how$names$key])
+  order <- order_records(start, coded$codes, coded$size)
+  list(start = start[order], stop = stop[order], key = coded$codes[order], keys = coded$size,
+       key_rows = coded$rows, order = order)
+}
+
+# A value for each record, in the order of the index.
+in_index_order <- function(values, index) {
+  if (is.null(index$order)) values else vctrs::vec_slice(values, index$order)
 }
 
 index_stops <- function(x, how, start) {
@@ -38,17 +45,27 @@ index_stops <- function(x, how, start) {
   stop
 }
 
-# Codes from 0 in the order of appearance, how many there are and the first
-# record of each.
+# Codes from 0 in the sorted order of the values, how many there are, and the
+# first row that has each.
 code_values <- function(columns) {
-  values <- if (length(columns) == 1) columns[[1]] else tibble::new_tibble(columns, nrow = length(columns[[1]]))
-  ids <- vctrs::vec_group_id(values)
-  list(key = as.integer(ids) - 1L, keys = attr(ids, "n"), key_rows = vctrs::vec_unique_loc(values))
+  values <- if (length(columns) == 1) columns[[1]]
+  else tibble::new_tibble(columns, nrow = length(columns[[1]]))
+  met <- as.integer(vctrs::vec_group_id(values))
+  # Numbers are given as values are met, so each rise is a value met first.
+  most <- cummax(met)
+  rows <- which(c(most[0:1], diff(most)) > 0L)
+  sorted <- sort_rows(lapply(columns, vctrs::vec_slice, rows))
+  rank <- integer(length(rows))
+  rank[sorted] <- seq_along(rows) - 1L
+  list(codes = rank[met], size = length(rows), rows = rows[sorted])
 }
 
 # The place of each row in sorted order: by columns from the left, missing last,
 # text by code point so that the order is the same everywhere.
 sort_rows <- function(columns) {
+  if (length(columns[[1]]) == 0) {
+    return(integer())
+  }
   do.call(order, c(unname(columns), list(method = "radix", na.last = TRUE)))
 }
 

@@ -60,9 +60,14 @@ missing_key <- function(what) {
 
 is_blank <- function(values) {
   if (is.factor(values)) {
-    return(is_blank(levels(values))[as.integer(values)] | is.na(values))
+    return(is.na(values) | values %in% blank_texts(levels(values)))
   }
-  is.na(values) | (is.character(values) & !is.na(values) & !grepl("[^[:space:]]", values))
+  blank <- if (is.character(values)) blank_texts(unique(values))
+  if (length(blank) > 0) is.na(values) | values %in% blank else is.na(values)
+}
+
+blank_texts <- function(texts) {
+  texts[!is.na(texts) & !grepl("[^[:space:]]", texts)]
 }
 
 bad_weight <- function(what) {

@@ -2,11 +2,11 @@
 # each record has in its source, the columns that were checked (to see whether
 # they still are the same) and a store for what is worked out only once.
 
-new_spans <- function(data, conventions, rows) {
+new_spans <- function(data, conventions, rows, store = new.env(parent = emptyenv())) {
   core <- core_columns(conventions$names)
   tibble::new_tibble(as.list(data), nrow = nrow(data),
                      ridge = c(conventions, list(rows = rows, held = as.list(data)[core],
-                                                 store = new.env(parent = emptyenv()))),
+                                                 store = store)),
                      class = "ridge_spans")
 }
 
@@ -90,7 +90,7 @@ keep_columns <- function(x, picked) {
   sound <- nrow(picked) == nrow(x) && all(names(held) %in% names(picked)) &&
     all(vapply(names(held), function(name) rlang::is_reference(picked[[name]], held[[name]]),
                logical(1)))
-  if (sound) new_spans(picked, conventions_of(x), about(x)$rows) else picked
+  if (sound) new_spans(picked, conventions_of(x), about(x)$rows, about(x)$store) else picked
 }
 
 #' @export

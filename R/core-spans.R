@@ -237,11 +237,15 @@ declare_spans <- function(data, names, what, found, source) {
   conventions <- list(names = names, end_counts = what$end_counts, tz = what$tz,
                       open = what$open, as_of_day = what$as_of_day, as_of = what$as_of,
                       set_aside = aside, left_out = source$left_out)
+  rows <- source$rows
   if (nrow(aside) > 0) {
     used <- -unique(found$row)
-    return(new_spans(data[used, ], conventions, source$rows[used]))
+    data <- data[used, ]
+    rows <- rows[used]
   }
-  new_spans(data, conventions, source$rows)
+  x <- new_spans(data, conventions, rows)
+  span_index(x)
+  x
 }
 
 has_end_column <- function(names) {

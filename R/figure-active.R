@@ -29,7 +29,7 @@ autoplot.ridge_active <- function(object, scale = "shared", ...) {
   else if (groups <= most_lines) several_lines(drawn, made$axis)
   else many_panels(drawn, scale)
   figure + period_scale(made$axis, made$label, if (groups > most_lines) 3L else 10L) +
-    ggplot2::scale_y_continuous(name = active_unit(made), limits = c(0, NA),
+    ggplot2::scale_y_continuous(name = made$unit, limits = c(0, NA),
                                 breaks = whole_breaks,
                                 expand = ggplot2::expansion(mult = c(0, 0.06))) +
     ggplot2::labs(title = active_title(made), subtitle = wrap_subtitle(made$conventions),
@@ -57,13 +57,9 @@ active_series <- function(object) {
 }
 
 active_title <- function(made) {
-  what <- if (made$of == "weight") made$what else paste("Active", made$what)
-  when <- if (made$axis$grain$name == "moment") "on chosen moments" else paste("by", made$axis$grain$name)
-  paste0(toupper(substr(what, 1, 1)), substring(what, 2), " ", when)
-}
-
-active_unit <- function(made) {
-  switch(made$of, keys = "active keys", records = "active records", weight = made$what)
+  when <- if (made$axis$grain$name == "moment") "at chosen moments" else paste("by", made$axis$grain$name)
+  per <- if (length(made$groups)) paste(", per", and_list(made$groups)) else ""
+  paste0("Active ", when, per)
 }
 
 active_caption <- function(object, drawn) {
@@ -83,17 +79,20 @@ whole_breaks <- function(limits) {
 }
 
 one_series <- function(drawn, axis) {
-  figure <- ggplot2::ggplot(drawn, ggplot2::aes(.data$place, .data$active))
   if (axis_size(axis) <= most_bars) {
-    return(figure + ggplot2::geom_col(fill = main_colour, width = 0.82))
+    return(ggplot2::ggplot(drawn, ggplot2::aes(.data$place, .data$active)) +
+             ggplot2::geom_col(fill = main_colour, width = 0.82))
   }
-  figure + filled_steps()
+  ggplot2::ggplot(as_steps(drawn), ggplot2::aes(.data$place, .data$active)) +
+    ggplot2::geom_area(stat = "identity", fill = main_colour, alpha = 0.2) +
+    ggplot2::geom_line(colour = main_colour, linewidth = 0.6)
 }
 
-# Each level holds for its whole period, so the line runs in steps.
-filled_steps <- function() {
-  list(ggplot2::geom_area(stat = "align", fill = main_colour, alpha = 0.25),
-       ggplot2::geom_step(colour = main_colour, linewidth = 0.6, direction = "mid"))
+# Each level holds for its whole period, so a line runs in steps.
+as_steps <- function(drawn) {
+  steps <- drawn[rep(seq_len(nrow(drawn)), each = 2), ]
+  steps$place <- steps$place + c(-0.5, 0.5)
+  steps
 }
 
 several_lines <- function(drawn, axis) {
@@ -114,7 +113,8 @@ spaced_places <- function(size) {
 }
 
 many_panels <- function(drawn, scale) {
-  ggplot2::ggplot(drawn, ggplot2::aes(.data$place, .data$active)) +
-    ggplot2::geom_step(colour = main_colour, linewidth = 0.6, direction = "mid") +
+  ggplot2::ggplot(as_steps(drawn), ggplot2::aes(.data$place, .data$active)) +
+    ggplot2::geom_area(stat = "identity", fill = main_colour, alpha = 0.2) +
+    ggplot2::geom_line(colour = main_colour, linewidth = 0.6) +
     ggplot2::facet_wrap(~group, scales = if (scale == "free") "free_y" else "fixed")
 }

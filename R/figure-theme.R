@@ -27,7 +27,7 @@ ridge_theme <- function() {
 }
 
 wrap_subtitle <- function(text) {
-  paste(strwrap(text, 115), collapse = "\n")
+  paste(strwrap(text, 150), collapse = "\n")
 }
 
 # Periods by their place, with labels at round ones: new years where they are
@@ -46,10 +46,11 @@ round_places <- function(axis, most) {
     return(seq_len(size))
   }
   if (!is_hourly(axis)) {
-    month <- civil_dates(axis$first_day)
-    month <- 12L * month$year + month$month - axis$calendar$year_starts
+    date <- civil_dates(axis$first_day)
+    month <- 12L * date$year + date$month - axis$calendar$year_starts
     for (months in c(1L, 3L, 12L)) {
-      new <- which(c(FALSE, diff(month %/% months) != 0L))
+      on_edge <- date$day[1] == 1L && month[1] %% months == 0L
+      new <- which(c(on_edge, diff(month %/% months) != 0L))
       if (length(new) %in% 3:most) return(new)
     }
     if (length(new) > most) {

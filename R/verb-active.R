@@ -149,7 +149,7 @@ count_periods <- function(x, axis, groups, rule, of, total, label) {
   columns <- c(columns, lapply(periods, vctrs::vec_rep, lines), list(active = counts))
   new_result(columns, "active", describe_active(x, axis, groups, rule, of),
              axis = axis, groups = groups$names, of = of, rule = rule, label = label,
-             what = counted_words(x, of))
+             unit = axis_title(x, of))
 }
 
 count_groups <- function(x, axis, codes, size, rule, of) {
@@ -158,9 +158,9 @@ count_groups <- function(x, axis, codes, size, rule, of) {
     return(if (is_double) double() else integer())
   }
   index <- span_index(x)
-  weight <- if (of == "weight") as.double(x[[about(x)$names$weight]])
+  weight <- if (of == "weight") in_index_order(as.double(x[[about(x)$names$weight]]), index)
   count_active(index$start, index$stop, axis$first, axis$stop, codes, size,
-               if (of == "keys") index$key, if (of == "keys") index$keys else 0L, weight, rule)
+               if (of == "keys") index$key, weight, rule)
 }
 
 # Each group's values once per period; missing in the line over all groups.
@@ -179,6 +179,10 @@ no_periods <- function(label) {
 counted_words <- function(x, of) {
   switch(of, keys = paste("keys", paste0("(", and_list(about(x)$names$key), ")")),
          records = "records", weight = paste("sum of", about(x)$names$weight))
+}
+
+axis_title <- function(x, of) {
+  if (of == "keys") paste0(and_list(about(x)$names$key), ", each counted once") else counted_words(x, of)
 }
 
 describe_active <- function(x, axis, groups, rule, of) {

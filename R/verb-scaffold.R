@@ -105,15 +105,20 @@ pick_carried <- function(x, quo, of) {
 check_constant <- function(x, plain, carry) {
   index <- span_index(x)
   for (name in carry) {
-    of_first <- vctrs::vec_slice(plain[[name]], index$key_rows)[index$key + 1L]
-    differs <- which(!vctrs::vec_equal(plain[[name]], of_first, na_equal = TRUE))
+    values <- in_index_order(plain[[name]], index)
+    of_first <- vctrs::vec_slice(plain[[name]], index$key_rows[index$key + 1L])
+    differs <- which(!vctrs::vec_equal(values, of_first, na_equal = TRUE))
     if (length(differs) > 0) {
-      key <- about(x)$names$key
-      one <- paste(vapply(key, function(k) format(plain[[k]][differs[1]]), character(1)), collapse = ", ")
-      ridge_abort(c("{.arg carry}: {.field {name}} differs between records of one key: {one} has {.val {format(of_first[differs[1]])}} and {.val {format(plain[[name]][differs[1]])}}.",
-                    i = "Carry it with {.code of = \"records\"}."), "column")
+      refuse_carried(name, plain[index$order[differs[1]], about(x)$names$key],
+                     c(of_first[differs[1]], values[differs[1]]))
     }
   }
+}
+
+refuse_carried <- function(name, key, values) {
+  key <- paste(vapply(as.list(key), format, character(1)), collapse = ", ")
+  ridge_abort(c("{.arg carry}: {.field {name}} differs between records of one key: {key} has {.val {format(values)}}.",
+                i = "Carry it with {.code of = \"records\"}."), "column")
 }
 
 # Steps need the periods from the first start on, also those before the window.
@@ -154,34 +159,29 @@ record_rows <- function(x, layout, keep, carry, label) {
   if (is.null(layout)) {
     return(c(list(row = integer()), lapply(values, vctrs::vec_slice, integer()), empty_slices(x, label)))
   }
-  index <- span_index(x)
+  index <- ordered_index(x)
   axis <- layout$axis
   daily <- is.null(axis$tz) && axis$grain$unit == "day" && axis$grain$size == 1L
   rows <- count_scaffold_rows(index$start, index$stop, axis$first, axis$stop, layout$from, layout$to, keep)
   check_fits(rows, 4 * 3 + 8 * (if (daily) 1 else 4) + 8 * length(names), "This scaffold",
-             "Choose a coarser `by` or a narrower window, or count with `active()`.")
-  filled <- fill_scaffold(index$start, index$stop, axis$first, axis$stop, record_order(x) - 1L,
-                          layout$from, layout$to, keep, rows, daily)
-  record <- filled$record
-  rows_of <- about(x)$rows
-  identity <- length(rows_of) == 0 || identical(rows_of, seq_along(rows_of))
-  c(list(row = if (identity) record else rows_of[record]), lapply(values, vctrs::vec_slice, record),
+             scaffold_way_out)
+  filled <- fill_scaffold(index$start, index$stop, axis$first, axis$stop, layout$from, layout$to, keep,
+                          rows, daily)
+  repeated <- function(values) vctrs::vec_slice(vctrs::vec_slice(values, index$order), filled$record)
+  c(list(row = repeated(about(x)$rows)), lapply(values, repeated),
     list(step = filled$step), slice_columns(filled, layout, label, daily))
 }
 
-# Records by key, then start, then row: the order of the result.
-record_order <- function(x) {
-  index <- span_index(x)
-  ranks <- if (is.null(index$key)) list() else list(key_ranks(x)[index$key + 1L])
-  sort_rows(c(ranks, list(index$start, about(x)$rows)))
-}
+scaffold_way_out <- "Choose a coarser `by` or a narrower window, or count with `active()`."
 
-key_ranks <- function(x) {
+# The index with records by start also where there is no key.
+ordered_index <- function(x) {
   index <- span_index(x)
-  values <- lapply(as.list(plain_tibble(x))[about(x)$names$key], vctrs::vec_slice, index$key_rows)
-  rank <- integer(index$keys)
-  if (index$keys > 0) rank[sort_rows(values)] <- seq_len(index$keys)
-  rank
+  if (!is.null(index$order)) {
+    return(index)
+  }
+  order <- sort_rows(list(index$start))
+  list(start = index$start[order], stop = index$stop[order], order = order)
 }
 
 # From the numbers that the kernel filled in to columns of dates or instants.
@@ -219,75 +219,59 @@ with_period_days <- function(columns, layout, label) {
 
 key_rows <- function(x, layout, keep, carry, label) {
   index <- span_index(x)
-  names <- c(about(x)$names$key, carry)
-  values <- lapply(as.list(plain_tibble(x))[names], vctrs::vec_slice, index$key_rows)
+  values <- lapply(as.list(plain_tibble(x))[c(about(x)$names$key, carry)], vctrs::vec_slice,
+                   index$key_rows)
   if (is.null(layout)) {
     return(c(lapply(values, vctrs::vec_slice, integer()), empty_slices(x, label)))
   }
-  filled <- fill_keys(x, layout, keep, length(names))
-  by_rank <- order(key_ranks(x))
-  c(lapply(values, vctrs::vec_slice, by_rank[filled$key]), list(step = filled$step),
+  filled <- fill_lines(index, index$key, layout, keep, length(values))
+  c(lapply(values, vctrs::vec_slice, filled$key), list(step = filled$step),
     slice_columns(filled, layout, label))
 }
 
-# Slices of keys, whose codes here are their ranks.
-fill_keys <- function(x, layout, keep, columns) {
-  index <- span_index(x)
+# Slices of lines, each line a key or a record of its own.
+fill_lines <- function(index, line, layout, keep, columns) {
   axis <- layout$axis
-  code <- key_ranks(x)[index$key + 1L] - 1L
-  rows <- count_key_scaffold_rows(index$start, index$stop, axis$first, axis$stop, code, index$keys,
+  rows <- count_key_scaffold_rows(index$start, index$stop, axis$first, axis$stop, line,
                                   layout$from, layout$to, keep)
-  check_fits(rows, 4 * 4 + 8 * 4 + 8 * columns, "This scaffold",
-             "Choose a coarser `by` or a narrower window, or count with `active()`.")
-  fill_key_scaffold(index$start, index$stop, axis$first, axis$stop, code, index$keys,
-                    layout$from, layout$to, keep, rows)
+  check_fits(rows, 4 * 4 + 8 * 4 + 8 * columns, "This scaffold", scaffold_way_out)
+  fill_key_scaffold(index$start, index$stop, axis$first, axis$stop, line, layout$from, layout$to,
+                    keep, rows)
 }
 
 full_rows <- function(x, layout, keep, of, carry, label) {
-  index <- span_index(x)
-  plain <- as.list(plain_tibble(x))
-  if (of == "keys") {
-    ordered <- index$key_rows[order(key_ranks(x))]
-    values <- lapply(plain[c(about(x)$names$key, carry)], vctrs::vec_slice, ordered)
-    lines <- index$keys
-  } else {
-    ordered <- record_order(x)
-    values <- c(list(row = about(x)$rows[ordered]),
-                lapply(plain[c(about(x)$names$key, carry)], vctrs::vec_slice, ordered))
-    lines <- nrow(x)
-  }
+  lines <- full_lines(x, of, carry)
   size <- if (is.null(layout)) 0L else axis_size(layout$shown)
-  check_fits(as.double(lines) * size, 8 * (length(values) + 2) + 4, "This scaffold",
+  check_fits(as.double(lines$count) * size, 8 * (length(lines$values) + 2) + 4, "This scaffold",
              "Choose a coarser `by`, a narrower window or fewer keys.")
   periods <- if (is.null(layout)) no_periods(label) else axis_columns(layout$shown, label)
-  present <- rep(FALSE, lines * size)
+  present <- rep(FALSE, lines$count * size)
   if (size > 0) {
-    present[present_cells(x, layout, keep, of, ordered, size)] <- TRUE
+    filled <- fill_lines(lines$index, lines$of_record, layout, keep, 0)
+    present[(filled$key - 1) * size + filled$place] <- TRUE
   }
-  c(lapply(values, vctrs::vec_rep_each, size), lapply(periods, vctrs::vec_rep, lines),
+  c(lapply(lines$values, vctrs::vec_rep_each, size), lapply(periods, vctrs::vec_rep, lines$count),
     list(present = present))
 }
 
-# The cells, line by line, in which a key or record is active.
-present_cells <- function(x, layout, keep, of, ordered, size) {
+# The lines of a full scaffold, which one each record is in, and their columns.
+full_lines <- function(x, of, carry) {
+  columns <- as.list(plain_tibble(x))[c(about(x)$names$key, carry)]
   if (of == "keys") {
-    filled <- fill_keys(x, layout, keep, 0)
-    return((filled$key - 1) * size + filled$place)
+    index <- span_index(x)
+    return(list(index = index, count = index$keys, of_record = index$key,
+                values = lapply(columns, vctrs::vec_slice, index$key_rows)))
   }
-  index <- span_index(x)
-  axis <- layout$axis
-  each <- list(index$start[ordered], index$stop[ordered])
-  rows <- count_scaffold_rows(each[[1]], each[[2]], axis$first, axis$stop, layout$from, layout$to, keep)
-  lines <- seq_along(ordered) - 1L
-  filled <- fill_key_scaffold(each[[1]], each[[2]], axis$first, axis$stop, lines, length(lines),
-                              layout$from, layout$to, keep, rows)
-  (filled$key - 1) * size + filled$place
+  index <- ordered_index(x)
+  list(index = index, count = nrow(x), of_record = seq_len(nrow(x)) - 1L,
+       values = lapply(c(list(row = about(x)$rows), columns), vctrs::vec_slice, index$order))
 }
 
 describe_scaffold <- function(x, axis, keep, of, shape) {
   grain <- if (is.null(axis)) "period" else axis$grain$name
   one <- if (of == "keys") paste0("key (", and_list(about(x)$names$key), ")") else "record"
-  rows <- if (shape == "full") paste("every", one, "in every", grain) else paste("one row per", one, "and", grain)
+  rows <- if (shape == "full") paste("every", one, "in every", grain)
+  else paste("one row per", one, "and", grain)
   paste0("Laid out: ", rows, ", ", rule_words(keep, grain, !is.null(about(x)$tz)), "; ",
          usual_words(x), ".")
 }

@@ -11,8 +11,8 @@ Rcpp::Rostream<false>& Rcpp::Rcerr = Rcpp::Rcpp_cerr_get();
 #endif
 
 // count_active
-SEXP count_active(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP group, int groups, SEXP key, int keys, SEXP weight, std::string rule);
-RcppExport SEXP _almanacridge_count_active(SEXP startSEXP, SEXP stopSEXP, SEXP firstSEXP, SEXP lastSEXP, SEXP groupSEXP, SEXP groupsSEXP, SEXP keySEXP, SEXP keysSEXP, SEXP weightSEXP, SEXP ruleSEXP) {
+SEXP count_active(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP group, int groups, SEXP key, SEXP weight, std::string rule);
+RcppExport SEXP _almanacridge_count_active(SEXP startSEXP, SEXP stopSEXP, SEXP firstSEXP, SEXP lastSEXP, SEXP groupSEXP, SEXP groupsSEXP, SEXP keySEXP, SEXP weightSEXP, SEXP ruleSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -23,10 +23,9 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< SEXP >::type group(groupSEXP);
     Rcpp::traits::input_parameter< int >::type groups(groupsSEXP);
     Rcpp::traits::input_parameter< SEXP >::type key(keySEXP);
-    Rcpp::traits::input_parameter< int >::type keys(keysSEXP);
     Rcpp::traits::input_parameter< SEXP >::type weight(weightSEXP);
     Rcpp::traits::input_parameter< std::string >::type rule(ruleSEXP);
-    rcpp_result_gen = Rcpp::wrap(count_active(start, stop, first, last, group, groups, key, keys, weight, rule));
+    rcpp_result_gen = Rcpp::wrap(count_active(start, stop, first, last, group, groups, key, weight, rule));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -80,6 +79,19 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// order_records
+Rcpp::IntegerVector order_records(SEXP start, Rcpp::IntegerVector key, int keys);
+RcppExport SEXP _almanacridge_order_records(SEXP startSEXP, SEXP keySEXP, SEXP keysSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type start(startSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type key(keySEXP);
+    Rcpp::traits::input_parameter< int >::type keys(keysSEXP);
+    rcpp_result_gen = Rcpp::wrap(order_records(start, key, keys));
+    return rcpp_result_gen;
+END_RCPP
+}
 // count_scaffold_rows
 double count_scaffold_rows(SEXP start, SEXP stop, SEXP first, SEXP last, int from, int to, std::string rule);
 RcppExport SEXP _almanacridge_count_scaffold_rows(SEXP startSEXP, SEXP stopSEXP, SEXP firstSEXP, SEXP lastSEXP, SEXP fromSEXP, SEXP toSEXP, SEXP ruleSEXP) {
@@ -98,8 +110,8 @@ BEGIN_RCPP
 END_RCPP
 }
 // fill_scaffold
-Rcpp::List fill_scaffold(SEXP start, SEXP stop, SEXP first, SEXP last, Rcpp::IntegerVector order, int from, int to, std::string rule, double rows, bool daily);
-RcppExport SEXP _almanacridge_fill_scaffold(SEXP startSEXP, SEXP stopSEXP, SEXP firstSEXP, SEXP lastSEXP, SEXP orderSEXP, SEXP fromSEXP, SEXP toSEXP, SEXP ruleSEXP, SEXP rowsSEXP, SEXP dailySEXP) {
+Rcpp::List fill_scaffold(SEXP start, SEXP stop, SEXP first, SEXP last, int from, int to, std::string rule, double rows, bool daily);
+RcppExport SEXP _almanacridge_fill_scaffold(SEXP startSEXP, SEXP stopSEXP, SEXP firstSEXP, SEXP lastSEXP, SEXP fromSEXP, SEXP toSEXP, SEXP ruleSEXP, SEXP rowsSEXP, SEXP dailySEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -107,19 +119,18 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< SEXP >::type stop(stopSEXP);
     Rcpp::traits::input_parameter< SEXP >::type first(firstSEXP);
     Rcpp::traits::input_parameter< SEXP >::type last(lastSEXP);
-    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type order(orderSEXP);
     Rcpp::traits::input_parameter< int >::type from(fromSEXP);
     Rcpp::traits::input_parameter< int >::type to(toSEXP);
     Rcpp::traits::input_parameter< std::string >::type rule(ruleSEXP);
     Rcpp::traits::input_parameter< double >::type rows(rowsSEXP);
     Rcpp::traits::input_parameter< bool >::type daily(dailySEXP);
-    rcpp_result_gen = Rcpp::wrap(fill_scaffold(start, stop, first, last, order, from, to, rule, rows, daily));
+    rcpp_result_gen = Rcpp::wrap(fill_scaffold(start, stop, first, last, from, to, rule, rows, daily));
     return rcpp_result_gen;
 END_RCPP
 }
 // count_key_scaffold_rows
-double count_key_scaffold_rows(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP key, int keys, int from, int to, std::string rule);
-RcppExport SEXP _almanacridge_count_key_scaffold_rows(SEXP startSEXP, SEXP stopSEXP, SEXP firstSEXP, SEXP lastSEXP, SEXP keySEXP, SEXP keysSEXP, SEXP fromSEXP, SEXP toSEXP, SEXP ruleSEXP) {
+double count_key_scaffold_rows(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP key, int from, int to, std::string rule);
+RcppExport SEXP _almanacridge_count_key_scaffold_rows(SEXP startSEXP, SEXP stopSEXP, SEXP firstSEXP, SEXP lastSEXP, SEXP keySEXP, SEXP fromSEXP, SEXP toSEXP, SEXP ruleSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -128,17 +139,16 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< SEXP >::type first(firstSEXP);
     Rcpp::traits::input_parameter< SEXP >::type last(lastSEXP);
     Rcpp::traits::input_parameter< SEXP >::type key(keySEXP);
-    Rcpp::traits::input_parameter< int >::type keys(keysSEXP);
     Rcpp::traits::input_parameter< int >::type from(fromSEXP);
     Rcpp::traits::input_parameter< int >::type to(toSEXP);
     Rcpp::traits::input_parameter< std::string >::type rule(ruleSEXP);
-    rcpp_result_gen = Rcpp::wrap(count_key_scaffold_rows(start, stop, first, last, key, keys, from, to, rule));
+    rcpp_result_gen = Rcpp::wrap(count_key_scaffold_rows(start, stop, first, last, key, from, to, rule));
     return rcpp_result_gen;
 END_RCPP
 }
 // fill_key_scaffold
-Rcpp::List fill_key_scaffold(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP key, int keys, int from, int to, std::string rule, double rows);
-RcppExport SEXP _almanacridge_fill_key_scaffold(SEXP startSEXP, SEXP stopSEXP, SEXP firstSEXP, SEXP lastSEXP, SEXP keySEXP, SEXP keysSEXP, SEXP fromSEXP, SEXP toSEXP, SEXP ruleSEXP, SEXP rowsSEXP) {
+Rcpp::List fill_key_scaffold(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP key, int from, int to, std::string rule, double rows);
+RcppExport SEXP _almanacridge_fill_key_scaffold(SEXP startSEXP, SEXP stopSEXP, SEXP firstSEXP, SEXP lastSEXP, SEXP keySEXP, SEXP fromSEXP, SEXP toSEXP, SEXP ruleSEXP, SEXP rowsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -147,26 +157,26 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< SEXP >::type first(firstSEXP);
     Rcpp::traits::input_parameter< SEXP >::type last(lastSEXP);
     Rcpp::traits::input_parameter< SEXP >::type key(keySEXP);
-    Rcpp::traits::input_parameter< int >::type keys(keysSEXP);
     Rcpp::traits::input_parameter< int >::type from(fromSEXP);
     Rcpp::traits::input_parameter< int >::type to(toSEXP);
     Rcpp::traits::input_parameter< std::string >::type rule(ruleSEXP);
     Rcpp::traits::input_parameter< double >::type rows(rowsSEXP);
-    rcpp_result_gen = Rcpp::wrap(fill_key_scaffold(start, stop, first, last, key, keys, from, to, rule, rows));
+    rcpp_result_gen = Rcpp::wrap(fill_key_scaffold(start, stop, first, last, key, from, to, rule, rows));
     return rcpp_result_gen;
 END_RCPP
 }
 
 static const R_CallMethodDef CallEntries[] = {
-    {"_almanacridge_count_active", (DL_FUNC) &_almanacridge_count_active, 10},
+    {"_almanacridge_count_active", (DL_FUNC) &_almanacridge_count_active, 9},
     {"_almanacridge_read_iso_text", (DL_FUNC) &_almanacridge_read_iso_text, 1},
     {"_almanacridge_day_numbers", (DL_FUNC) &_almanacridge_day_numbers, 3},
     {"_almanacridge_civil_dates", (DL_FUNC) &_almanacridge_civil_dates, 1},
     {"_almanacridge_grain_bounds", (DL_FUNC) &_almanacridge_grain_bounds, 5},
+    {"_almanacridge_order_records", (DL_FUNC) &_almanacridge_order_records, 3},
     {"_almanacridge_count_scaffold_rows", (DL_FUNC) &_almanacridge_count_scaffold_rows, 7},
-    {"_almanacridge_fill_scaffold", (DL_FUNC) &_almanacridge_fill_scaffold, 10},
-    {"_almanacridge_count_key_scaffold_rows", (DL_FUNC) &_almanacridge_count_key_scaffold_rows, 9},
-    {"_almanacridge_fill_key_scaffold", (DL_FUNC) &_almanacridge_fill_key_scaffold, 10},
+    {"_almanacridge_fill_scaffold", (DL_FUNC) &_almanacridge_fill_scaffold, 9},
+    {"_almanacridge_count_key_scaffold_rows", (DL_FUNC) &_almanacridge_count_key_scaffold_rows, 8},
+    {"_almanacridge_fill_key_scaffold", (DL_FUNC) &_almanacridge_fill_key_scaffold, 9},
     {NULL, NULL, 0}
 };
 

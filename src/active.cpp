@@ -36,26 +36,32 @@ SEXP count_source(Rule rule, const Source& source, const Axis<Tick>& axis,
 }  // namespace
 
 // Levels by group (all periods of the first group, then of the second, ...).
-// `group`, `key` (codes from 0) and `weight` may be NULL; with a key each key
-// counts once, with a weight its sum is taken.
+// `group`, `key` (codes from 0) and `weight` may be NULL; with a key, by which
+// the spans are then ordered, each key counts once, with a weight its sum is
+// taken.
 // [[Rcpp::export]]
 SEXP count_active(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP group, int groups, SEXP key,
-                  int keys, SEXP weight, std::string rule) {
+                  SEXP weight, std::string rule) {
   const Rule by_rule = rule_named(rule);
   const int* group_codes = Rf_isNull(group) ? nullptr : INTEGER(group);
   if (Rf_length(first) == 0 || groups == 0) return Rcpp::IntegerVector(0);
   return with_ticks(start, stop, first, last, [&](auto spans, auto axis, auto locator) -> SEXP {
     using Tick = std::remove_const_t<std::remove_pointer_t<decltype(axis.first)>>;
     if (!Rf_isNull(key)) {
-      const int key_bits = bits_for(keys);
-      const auto pieces = stretches(spans, group_codes, groups, INTEGER(key), key_bits);
-      const StretchSource<Tick> source{pieces, key_bits};
+      const KeySource<Tick> source{spans, INTEGER(key), group_codes};
       return count_source<std::int32_t>(by_rule, source, axis, locator, groups, 1, false);
     }
     if (!Rf_isNull(weight)) {
       const FixedPoint fixed = to_fixed(REAL(weight), Rf_xlength(weight));
       const RecordSource<Tick, std::int64_t> source{spans, group_codes, fixed.units.data()};
       return count_source<std::int64_t>(by_rule, source, axis, locator, groups, fixed.scale, true);
+    }
+    if constexpr (std::is_same_v<decltype(locator), DailyLocator>) {
+      const bool plain_count = by_rule != Rule::mean && by_rule != Rule::peak;
+      if (!group_codes && plain_count) {
+        return shaped(axis, 1, daily_levels(spans, axis), axis.size + 1, 1.0,
+                      Rcpp::IntegerVector(axis.size));
+      }
     }
     const RecordSource<Tick, std::int32_t> source{spans, group_codes, nullptr};
     return count_source<std::int32_t>(by_rule, source, axis, locator, groups, 1, false);

@@ -59,12 +59,11 @@ double count_scaffold_rows(SEXP start, SEXP stop, SEXP first, SEXP last, int fro
   });
 }
 
-// The scaffold of all records, in the order given (positions from 0): record
-// (position from 1), step and the slice's columns. By day a slice is its
-// period, so only `period` is filled.
+// The scaffold of all records: record (place from 1), step and the slice's
+// columns. By day a slice is its period, so only `period` is filled.
 // [[Rcpp::export]]
-Rcpp::List fill_scaffold(SEXP start, SEXP stop, SEXP first, SEXP last, Rcpp::IntegerVector order,
-                         int from, int to, std::string rule, double rows, bool daily) {
+Rcpp::List fill_scaffold(SEXP start, SEXP stop, SEXP first, SEXP last, int from, int to,
+                         std::string rule, double rows, bool daily) {
   const Rule by_rule = rule_named(rule);
   const R_xlen_t n = static_cast<R_xlen_t>(rows);
   Rcpp::IntegerVector record(Rcpp::no_init(n)), step(Rcpp::no_init(n));
@@ -76,7 +75,7 @@ Rcpp::List fill_scaffold(SEXP start, SEXP stop, SEXP first, SEXP last, Rcpp::Int
     if (daily) {
       Rcpp::NumericVector period(Rcpp::no_init(n));
       double* const periods = period.begin();
-      each_slice(by_rule, spans, order.begin(), locator, PeriodRange{from, to},
+      each_slice(by_rule, spans, locator, PeriodRange{from, to},
                  [&](int i, int s, int p) {
                    records[row] = i + 1;
                    steps[row] = s;
@@ -86,7 +85,7 @@ Rcpp::List fill_scaffold(SEXP start, SEXP stop, SEXP first, SEXP last, Rcpp::Int
       return;
     }
     SliceColumns slices(n, TYPEOF(start) == INTSXP);
-    each_slice(by_rule, spans, order.begin(), locator, PeriodRange{from, to},
+    each_slice(by_rule, spans, locator, PeriodRange{from, to},
                [&](int i, int s, int p) {
                  const auto begin = std::max(spans.start[i], axis.first[p]);
                  const auto end = std::min(spans.stop[i], axis.stop[p]);
@@ -100,13 +99,12 @@ Rcpp::List fill_scaffold(SEXP start, SEXP stop, SEXP first, SEXP last, Rcpp::Int
 }
 
 // [[Rcpp::export]]
-double count_key_scaffold_rows(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP key, int keys,
-                               int from, int to, std::string rule) {
+double count_key_scaffold_rows(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP key, int from,
+                               int to, std::string rule) {
   const Rule by_rule = rule_named(rule);
-  const int bits = bits_for(keys);
   return with_ticks(start, stop, first, last, [&](auto spans, auto axis, auto locator) {
     double rows = 0;
-    each_key_slice(by_rule, stretches(spans, nullptr, 1, INTEGER(key), bits), axis, locator,
+    each_key_slice(by_rule, spans, INTEGER(key), axis, locator,
                    PeriodRange{from, to}, [&](const auto&) { ++rows; });
     return rows;
   });
@@ -115,18 +113,17 @@ double count_key_scaffold_rows(SEXP start, SEXP stop, SEXP first, SEXP last, SEX
 // The scaffold of keys, by the order of their codes: key (code from 1), step,
 // place (of the period in the window, from 1) and the slice's columns.
 // [[Rcpp::export]]
-Rcpp::List fill_key_scaffold(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP key, int keys,
-                             int from, int to, std::string rule, double rows) {
+Rcpp::List fill_key_scaffold(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP key, int from,
+                             int to, std::string rule, double rows) {
   const Rule by_rule = rule_named(rule);
-  const int bits = bits_for(keys);
   const R_xlen_t n = static_cast<R_xlen_t>(rows);
   Rcpp::IntegerVector code(n), step(n), place(n);
   SliceColumns slices(n, TYPEOF(start) == INTSXP);
   with_ticks(start, stop, first, last, [&](auto spans, auto axis, auto locator) {
     R_xlen_t row = 0;
-    each_key_slice(by_rule, stretches(spans, nullptr, 1, INTEGER(key), bits), axis, locator,
+    each_key_slice(by_rule, spans, INTEGER(key), axis, locator,
                    PeriodRange{from, to}, [&](const auto& slice) {
-                     code[row] = static_cast<int>(slice.key) + 1;
+                     code[row] = slice.key + 1;
                      step[row] = slice.step;
                      place[row] = slice.period - from + 1;
                      slices.set(row++, axis, slice.period, slice.start, slice.stop,

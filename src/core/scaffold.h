@@ -35,17 +35,16 @@ double count_slices(Rule rule, const Spans<Tick>& spans, const Locator& locator,
   });
 }
 
-// Calls visit(record, step, period) for records in the order given.
+// Calls visit(record, step, period), record by record.
 template <class Tick, class Locator, class Visit>
-void each_slice(Rule rule, const Spans<Tick>& spans, const int* order, const Locator& locator,
-                PeriodRange window, Visit visit) {
+void each_slice(Rule rule, const Spans<Tick>& spans, const Locator& locator, PeriodRange window,
+                Visit visit) {
   with_rule(rule, [&](auto chosen) {
     for (std::size_t i = 0; i < spans.size; ++i) {
-      const int record = order[i];
       const ShownPeriods shown = shown_periods<decltype(chosen)::value>(
-          locator, spans.start[record], spans.stop[record], window);
+          locator, spans.start[i], spans.stop[i], window);
       int step = shown.step;
-      for (int p = shown.from; p < shown.to; ++p) visit(record, step++, p);
+      for (int p = shown.from; p < shown.to; ++p) visit(static_cast<int>(i), step++, p);
     }
   });
 }
@@ -53,7 +52,7 @@ void each_slice(Rule rule, const Spans<Tick>& spans, const int* order, const Loc
 // What one key covers of one period: from its first covered tick up to its
 // last, and how many ticks of those in between.
 template <class Tick> struct KeySlice {
-  std::uint64_t key;
+  int key;
   int step;
   int period;
   Tick start;
@@ -62,39 +61,39 @@ template <class Tick> struct KeySlice {
 };
 
 // Calls visit(KeySlice) for each key and period of the window in which the
-// union of the key's spans is active by the rule. `pieces` come from
-// stretches() without groups.
+// union of the key's spans is active by the rule. The spans come by key and
+// start.
 template <class Tick, class Locator, class Visit>
-void each_key_slice(Rule rule, const std::vector<Piece<Tick>>& pieces, const Axis<Tick>& axis,
+void each_key_slice(Rule rule, const Spans<Tick>& spans, const int* key, const Axis<Tick>& axis,
                     const Locator& locator, PeriodRange window, Visit visit) {
   with_rule(rule, [&](auto chosen) {
-    KeySlice<Tick> slice{0, 0, -1, 0, 0, 0};
+    KeySlice<Tick> slice{-1, 0, -1, 0, 0, 0};
     bool kept = false;
     const auto finish = [&] {
       if (!kept) return;
       ++slice.step;
       if (slice.period >= window.from && slice.period < window.to) visit(slice);
     };
-    for (const Piece<Tick>& piece : pieces) {
-      const PeriodRange touched = active_periods<Rule::any>(locator, piece.start, piece.stop);
+    each_stretch(spans, key, nullptr, [&](const Stretch<Tick>& stretch, bool) {
+      const PeriodRange touched = active_periods<Rule::any>(locator, stretch.start, stretch.stop);
       const PeriodRange active =
-          active_periods<decltype(chosen)::value>(locator, piece.start, piece.stop);
+          active_periods<decltype(chosen)::value>(locator, stretch.start, stretch.stop);
       for (int p = touched.from; p < touched.to; ++p) {
-        const Tick start = std::max(piece.start, axis.first[p]);
-        const Tick stop = std::min(piece.stop, axis.stop[p]);
+        const Tick start = std::max(stretch.start, axis.first[p]);
+        const Tick stop = std::min(stretch.stop, axis.stop[p]);
         const bool keep = p >= active.from && p < active.to && axis.first[p] < axis.stop[p];
-        if (slice.period == p && slice.key == piece.unit) {
+        if (slice.period == p && slice.key == stretch.key) {
           slice.stop = stop;
           slice.covered += stop - start;
           kept = kept || keep;
           continue;
         }
         finish();
-        const int step = slice.key == piece.unit && slice.period >= 0 ? slice.step : 0;
-        slice = {piece.unit, step, p, start, stop, static_cast<Tick>(stop - start)};
+        const int step = slice.key == stretch.key ? slice.step : 0;
+        slice = {stretch.key, step, p, start, stop, static_cast<Tick>(stop - start)};
         kept = keep;
       }
-    }
+    });
     finish();
   });
 }

@@ -17,80 +17,86 @@ template <class Tick> struct Spans {
   std::size_t size;
 };
 
-// One span of one unit; a unit is a key within a group.
-template <class Tick> struct Piece {
+template <class Tick> struct Keyed {
   Tick start;
-  Tick stop;
-  std::uint64_t unit;
+  int key;
+  int record;
 };
 
-inline int bits_for(std::uint64_t count) {
-  int bits = 0;
-  while (count > (std::uint64_t{1} << bits)) ++bits;
-  return bits;
-}
-
-// Stable, by the lowest `bits` of the unit. Eleven bits at a time keep the
-// counters and the open write lines within the second-level cache.
-template <class Tick> void sort_by_unit(std::vector<Piece<Tick>>& pieces, int bits) {
+// Stable, by key. Eleven bits at a time keep the counters and the open write
+// lines within the second-level cache.
+template <class Tick> void sort_by_key(std::vector<Keyed<Tick>>& items, int keys) {
   constexpr int digit = 11;
-  constexpr std::uint64_t mask = (1u << digit) - 1;
-  std::vector<Piece<Tick>> other(bits > 0 ? pieces.size() : 0);
-  for (int shift = 0; shift < bits; shift += digit) {
-    std::vector<std::size_t> place(mask + 2, 0);
-    for (const auto& piece : pieces) ++place[((piece.unit >> shift) & mask) + 1];
+  constexpr int mask = (1 << digit) - 1;
+  std::vector<Keyed<Tick>> other(items.size());
+  for (int shift = 0; shift < 31 && (keys - 1) >> shift > 0; shift += digit) {
+    std::vector<std::uint32_t> place(mask + 2, 0);
+    for (const auto& item : items) ++place[((item.key >> shift) & mask) + 1];
     for (std::size_t i = 1; i < place.size(); ++i) place[i] += place[i - 1];
-    for (const auto& piece : pieces) other[place[(piece.unit >> shift) & mask]++] = piece;
-    pieces.swap(other);
+    for (const auto& item : items) other[place[(item.key >> shift) & mask]++] = item;
+    items.swap(other);
   }
 }
 
-template <class Tick> void sort_within_units(std::vector<Piece<Tick>>& pieces) {
-  const auto by_start = [](const Piece<Tick>& a, const Piece<Tick>& b) {
-    return a.start < b.start;
+// The records in the order of their keys, then starts, then places.
+template <class Tick>
+std::vector<int> order_by_key(const Tick* start, const int* key, std::size_t n, int keys) {
+  std::vector<Keyed<Tick>> items(n);
+  for (std::size_t i = 0; i < n; ++i) items[i] = {start[i], key[i], static_cast<int>(i)};
+  sort_by_key(items, keys);
+  const auto before = [](const Keyed<Tick>& a, const Keyed<Tick>& b) {
+    return a.start != b.start ? a.start < b.start : a.record < b.record;
   };
-  for (auto from = pieces.begin(); from != pieces.end();) {
+  for (auto from = items.begin(); from != items.end();) {
     auto to = from + 1;
     bool sorted = true;
-    for (; to != pieces.end() && to->unit == from->unit; ++to) {
-      sorted = sorted && !(to->start < (to - 1)->start);
+    for (; to != items.end() && to->key == from->key; ++to) {
+      sorted = sorted && !before(*to, *(to - 1));
     }
-    if (!sorted) std::sort(from, to, by_start);
+    if (!sorted) std::sort(from, to, before);
     from = to;
   }
+  std::vector<int> order(n);
+  for (std::size_t i = 0; i < n; ++i) order[i] = items[i].record;
+  return order;
 }
 
-// Makes one piece of all that touch or overlap within a unit. Empty spans,
-// which cover nothing, are gone afterwards.
-template <class Tick> void join_touching(std::vector<Piece<Tick>>& pieces) {
-  std::size_t kept = 0;
-  for (const Piece<Tick>& piece : pieces) {
-    if (kept > 0 && pieces[kept - 1].unit == piece.unit && piece.start <= pieces[kept - 1].stop) {
-      pieces[kept - 1].stop = std::max(pieces[kept - 1].stop, piece.stop);
-    } else {
-      pieces[kept++] = piece;
+// A stretch is a union of spans that touch or overlap, of one key in one group.
+template <class Tick> struct Stretch {
+  Tick start;
+  Tick stop;
+  int key;
+  int group;
+};
+
+// Calls visit(stretch, again) by key, group and start; `again` says that key and
+// group are those of the call before. The spans must come by key and start;
+// `group` may be null. Empty spans cover nothing and are in no stretch.
+template <class Tick, class Visit>
+void each_stretch(const Spans<Tick>& spans, const int* key, const int* group, Visit visit) {
+  const auto before = [](const Stretch<Tick>& a, const Stretch<Tick>& b) {
+    return a.group != b.group ? a.group < b.group : a.start < b.start;
+  };
+  std::vector<Stretch<Tick>> run;
+  for (std::size_t from = 0, to = 0; from < spans.size; from = to) {
+    run.clear();
+    for (; to < spans.size && key[to] == key[from]; ++to) {
+      if (spans.start[to] >= spans.stop[to]) continue;
+      run.push_back({spans.start[to], spans.stop[to], key[to], group ? group[to] : 0});
+    }
+    if (group && !std::is_sorted(run.begin(), run.end(), before)) {
+      std::sort(run.begin(), run.end(), before);
+    }
+    bool again = false;
+    for (std::size_t i = 0; i < run.size();) {
+      Stretch<Tick> stretch = run[i++];
+      while (i < run.size() && run[i].group == stretch.group && run[i].start <= stretch.stop) {
+        stretch.stop = std::max(stretch.stop, run[i++].stop);
+      }
+      visit(stretch, again);
+      again = i < run.size() && run[i].group == stretch.group;
     }
   }
-  pieces.resize(kept);
-}
-
-// The stretches of every unit, by unit and start: the union of its spans.
-// `group` may be null; the unit of a stretch is group << key_bits | key.
-template <class Tick>
-std::vector<Piece<Tick>> stretches(const Spans<Tick>& spans, const int* group, int groups,
-                                   const int* key, int key_bits) {
-  std::vector<Piece<Tick>> pieces;
-  pieces.reserve(spans.size);
-  for (std::size_t i = 0; i < spans.size; ++i) {
-    if (spans.start[i] >= spans.stop[i]) continue;
-    const std::uint64_t g = group ? group[i] : 0;
-    pieces.push_back({spans.start[i], spans.stop[i],
-                      g << key_bits | static_cast<std::uint64_t>(key[i])});
-  }
-  sort_by_unit(pieces, key_bits + bits_for(groups));
-  sort_within_units(pieces);
-  join_touching(pieces);
-  return pieces;
 }
 
 }  // namespace ridge

@@ -16,7 +16,6 @@ template <class Tick, class Weight> struct RecordSource {
   Spans<Tick> spans;
   const int* group;      // null: all in group 0
   const Weight* weight;  // null: each counts 1
-  using TickType = Tick;
 
   template <class Visit> void each(Visit visit) const {
     for (std::size_t i = 0; i < spans.size; ++i) {
@@ -26,17 +25,15 @@ template <class Tick, class Weight> struct RecordSource {
   }
 };
 
-template <class Tick> struct StretchSource {
-  const std::vector<Piece<Tick>>& pieces;
-  int key_bits;
-  using TickType = Tick;
+template <class Tick> struct KeySource {
+  Spans<Tick> spans;  // by key and start
+  const int* key;
+  const int* group;
 
   template <class Visit> void each(Visit visit) const {
-    for (std::size_t i = 0; i < pieces.size(); ++i) {
-      const bool again = i > 0 && pieces[i].unit == pieces[i - 1].unit;
-      visit(pieces[i].start, pieces[i].stop, static_cast<int>(pieces[i].unit >> key_bits), 1,
-            again);
-    }
+    each_stretch(spans, key, group, [&](const Stretch<Tick>& stretch, bool again) {
+      visit(stretch.start, stretch.stop, stretch.group, 1, again);
+    });
   }
 };
 
@@ -69,6 +66,30 @@ std::vector<Number> levels(Rule rule, const Source& source, const Locator& locat
     });
   });
   running_sums(change, groups, periods);
+  return change;
+}
+
+// The same for records without group or weight on an axis of single days, where
+// the four rules agree. Places are worked out a block at a time, apart from the
+// counting, because that keeps both loops free of waiting for each other.
+inline std::vector<std::int32_t> daily_levels(const Spans<std::int32_t>& spans,
+                                              const Axis<std::int32_t>& axis) {
+  constexpr std::size_t block = 1024;
+  const std::int32_t origin = axis.first[0], end = origin + axis.size;
+  std::vector<std::int32_t> change(axis.size + 1, 0);
+  std::int32_t begins[block], ends[block];
+  for (std::size_t at = 0; at < spans.size; at += block) {
+    const std::size_t count = std::min(block, spans.size - at);
+    for (std::size_t i = 0; i < count; ++i) {
+      begins[i] = std::clamp(spans.start[at + i], origin, end) - origin;
+      ends[i] = std::clamp(spans.stop[at + i], origin, end) - origin;
+    }
+    for (std::size_t i = 0; i < count; ++i) {
+      ++change[begins[i]];
+      --change[ends[i]];
+    }
+  }
+  running_sums(change, 1, axis.size);
   return change;
 }
 

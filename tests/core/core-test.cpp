@@ -90,13 +90,22 @@ static void every_rule_finds_its_periods() {
 }
 
 static void stretches_join_what_touches() {
-  const std::int32_t start[] = {5, 1, 8, 20, 3}, stop[] = {8, 4, 9, 20, 6};
+  const std::int32_t start[] = {5, 1, 8, 20, 3};
   const int key[] = {0, 0, 0, 0, 1};
-  const auto pieces = stretches(Spans<std::int32_t>{start, stop, 5}, nullptr, 1, key, 1);
-  CHECK(pieces.size() == 3);
-  CHECK(pieces[0].start == 1 && pieces[0].stop == 4);
-  CHECK(pieces[1].start == 5 && pieces[1].stop == 9);
-  CHECK(pieces[2].unit == 1);
+  const auto order = order_by_key(start, key, 5, 2);
+  CHECK((order == std::vector<int>{1, 0, 2, 3, 4}));
+  const std::int32_t sorted_start[] = {1, 5, 8, 20, 3}, sorted_stop[] = {4, 8, 9, 20, 6};
+  std::vector<Stretch<std::int32_t>> found;
+  std::vector<bool> same;
+  each_stretch(Spans<std::int32_t>{sorted_start, sorted_stop, 5}, key, nullptr,
+               [&](const Stretch<std::int32_t>& stretch, bool again) {
+                 found.push_back(stretch);
+                 same.push_back(again);
+               });
+  CHECK(found.size() == 3);
+  CHECK(found[0].start == 1 && found[0].stop == 4);
+  CHECK(found[1].start == 5 && found[1].stop == 9 && same[1]);
+  CHECK(found[2].key == 1 && !same[2]);
 }
 
 static void fixed_point_leaves_nothing_over() {
@@ -110,9 +119,8 @@ static void fixed_point_leaves_nothing_over() {
 static void steps_go_on_behind_the_window() {
   const std::int32_t first[] = {0, 10, 20}, stop[] = {10, 20, 30}, start[] = {3}, end[] = {25};
   const Axis<std::int32_t> axis{first, stop, 3};
-  const int order[] = {0};
   int rows = 0;
-  each_slice(Rule::any, Spans<std::int32_t>{start, end, 1}, order, TableLocator(axis),
+  each_slice(Rule::any, Spans<std::int32_t>{start, end, 1}, TableLocator(axis),
              PeriodRange{1, 3}, [&](int, int step, int period) {
                CHECK(step == period + 1);
                ++rows;

@@ -1,0 +1,148 @@
+# Speed and memory, as ratios within one run: make bench
+# Other ways are written as an analyst with these tools would write them.
+
+library(almanacridge)
+suppressPackageStartupMessages(library(data.table))
+setDTthreads(2)
+
+# The largest resident size above that at the start, as the system saw it.
+peak_of <- function(expr, env) {
+  writeLines("5", "/proc/self/clear_refs")
+  before <- resident("VmRSS")
+  force(eval(expr, env))
+  max(0, resident("VmHWM") - before)
+}
+
+resident <- function(field) {
+  line <- grep(paste0("^", field, ":"), readLines("/proc/self/status"), value = TRUE)
+  as.numeric(gsub("[^0-9]", "", line)) / 1024
+}
+
+# The best of several runs in seconds, then the peak memory of one more.
+measure <- function(expr, times = 5) {
+  expr <- substitute(expr)
+  env <- parent.frame()
+  seconds <- min(vapply(seq_len(times), function(i) {
+    gc(FALSE)
+    system.time(eval(expr, env), gcFirst = FALSE)[["elapsed"]]
+  }, numeric(1)))
+  gc(FALSE)
+  peak <- tryCatch(suppressWarnings(peak_of(expr, env)), error = function(cnd) NA_real_)
+  list(seconds = seconds, peak = peak)
+}
+
+rows <- list()
+report <- function(title, ...) {
+  ways <- list(...)
+  first <- ways[[1]]$seconds
+  cat("\n", title, "\n", sep = "")
+  for (name in names(ways)) {
+    cat(sprintf("  %-46s %8.3f s  %6.2f x ours  peak %7.0f MB\n", name, ways[[name]]$seconds,
+                ways[[name]]$seconds / first, ways[[name]]$peak))
+  }
+}
+
+# The group as a column that has not been counted by yet.
+fresh <- function(x) {
+  x$group <- rlang::duplicate(x$group)
+  x
+}
+
+chosen <- commandArgs(trailingOnly = TRUE)
+wanted <- function(name) length(chosen) == 0 || name %in% chosen
+set.seed(1)
+
+if (wanted("daily")) {
+  n <- 1e7
+  day <- as.Date("2016-01-01")
+  start <- day + sample.int(3600, n, replace = TRUE)
+  records <- data.frame(start = start, end = start + sample.int(400, n, replace = TRUE))
+  x <- spans(records, start, end, as_of = "2026-06-30")
+  starts <- as.double(unclass(records$start))
+  ends <- as.double(unclass(records$end))
+  report("10 million records over ten years, counts by day, no key",
+         "active(by = \"day\")" = measure(active(x, by = "day")),
+         "sum() over both columns as plain numbers" = measure(sum(starts) + sum(ends)))
+  rm(x, records, start, starts, ends)
+}
+
+if (wanted("keys")) {
+  n <- 5e6
+  records <- data.table(
+    observer = sample.int(1.7e6, n, replace = TRUE),
+    group = sprintf("g%03d", sample.int(200, n, replace = TRUE)),
+    start = as.Date("2016-01-01") + sample.int(3200, n, replace = TRUE)
+  )
+  records[, end := start + as.integer(rexp(n, 1 / 240))]
+  x <- spans(records, start, end, key = observer, as_of = "2026-06-30")
+  first_use <- measure(active(fresh(x), by = "month", group = group), times = 3)
+  invisible(active(x, by = "month", group = group))
+  expanded <- function() {
+    months_of <- function(date) {
+      date <- as.POSIXlt(date)
+      12L * (date$year + 1900L) + date$mon
+    }
+    first <- months_of(records$start)
+    last <- months_of(records$end)
+    count <- last - first + 1L
+    rows <- data.table(group = rep(records$group, count), observer = rep(records$observer, count),
+                       month = sequence(count, from = first))
+    unique(rows)[, .N, by = .(group, month)]
+  }
+  ours <- active(x, by = "month", group = group)
+  theirs <- expanded()[order(group, month)]
+  stopifnot(identical(ours$active[ours$active > 0], theirs$N))
+  report("5 million records on 1.7 million keys, distinct keys by month in 200 groups",
+         "active(by = \"month\", group)" = measure(active(x, by = "month", group = group)),
+         "the same, groups seen for the first time" = first_use,
+         "order(group, key, start, method = \"radix\")" =
+           measure(order(records$group, records$observer, records$start, method = "radix"), times = 3),
+         "data.table: expand to months, unique(), count" = measure(expanded(), times = 2))
+  rm(x, records, ours, theirs)
+}
+
+if (wanted("scaffold")) {
+  n <- 1.6e5
+  records <- data.frame(key = sample.int(5e4, n, replace = TRUE),
+                        start = as.Date("2014-01-01") + sample.int(3000, n, replace = TRUE))
+  records$end <- records$start + sample.int(1249, n, replace = TRUE)
+  x <- spans(records, start, end, key = key, as_of = "2026-06-30")
+  by_hand <- function() {
+    sorted <- records[order(records$key, records$start), ]
+    days <- as.integer(sorted$end - sorted$start) + 1L
+    period <- structure(as.double(sequence(days, from = as.integer(sorted$start))), class = "Date")
+    list(row = rep.int(as.integer(rownames(sorted)), days), key = rep.int(sorted$key, days),
+         step = sequence(days), period = period, period_end = period, start = period, end = period,
+         days = rep.int(1L, length(period)))
+  }
+  cat(format(length(by_hand()$row), big.mark = ","), "rows\n")
+  report("A daily scaffold of 100 million rows",
+         "scaffold(by = \"day\")" = measure(scaffold(x, by = "day"), times = 3),
+         "sequence() and rep.int(), the same columns" = measure(by_hand(), times = 3))
+  rm(x, records)
+}
+
+if (wanted("command")) {
+  n <- 1e6
+  folder <- tempfile("bench")
+  dir.create(folder)
+  file <- file.path(folder, "records.csv")
+  start <- as.Date("2016-01-01") + sample.int(3600, n, replace = TRUE)
+  fwrite(data.table(observer = sprintf("OB-%06d", sample.int(3e5, n, replace = TRUE)),
+                    station = sprintf("station %d", sample.int(20, n, replace = TRUE)),
+                    first_day = start, last_day = start + sample.int(400, n, replace = TRUE)), file)
+  # A busy minute on a shared machine hits one way or the other, so they alternate.
+  runs <- replicate(5, c(
+    ours = system.time(system2("./ridge", c(
+      "active", file, "--start", "first_day", "--end", "last_day", "--key", "observer", "--group",
+      "station", "--by", "month", "--as-of", "2026-06-30", "--out", file.path(folder, "out.csv")
+    ), stderr = FALSE))[["elapsed"]],
+    fread = system.time(system2("Rscript", c("-e", shQuote(sprintf(
+      "x <- data.table::fread(\"%s\")", file)))))[["elapsed"]]
+  ))
+  best <- apply(runs, 1, min)
+  cat("\nA file of a million records, whole processes\n")
+  cat(sprintf("  %-46s %8.3f s\n", "ridge active --by month --key --group", best[["ours"]]))
+  cat(sprintf("  %-46s %8.3f s  (ours takes %.2f times that)\n", "Rscript that only reads it with fread()",
+              best[["fread"]], best[["ours"]] / best[["fread"]]))
+}
