@@ -25,6 +25,14 @@ order_records <- function(start, key, keys) {
     .Call(`_almanacridge_order_records`, start, key, keys)
 }
 
+first_met <- function(ids) {
+    .Call(`_almanacridge_first_met`, ids)
+}
+
+is_blank_text <- function(text) {
+    .Call(`_almanacridge_is_blank_text`, text)
+}
+
 count_scaffold_rows <- function(start, stop, first, last, from, to, rule) {
     .Call(`_almanacridge_count_scaffold_rows`, start, stop, first, last, from, to, rule)
 }

@@ -29,12 +29,30 @@ read_spans <- function(given) {
   if (is.null(given$start)) {
     usage_abort("{.code --start} must name the column of first days.")
   }
-  records <- choose_records(read_csv_records(given$files), given$keep, given$leave_out)
-  spans(records, start = tidyselect::all_of(given$start), end = !!end_given(given),
+  data.table::setDTthreads(0)
+  records <- read_csv_records(given$files, needed_columns(given))
+  chosen <- choose_records(records, given$keep, given$leave_out)
+  if (nrow(chosen) == 0) check_window_given(given, nrow(records))
+  spans(chosen, start = tidyselect::all_of(given$start), end = !!end_given(given),
         key = tidyselect::all_of(given$key), weight = tidyselect::all_of(given$weight),
         end_counts = if (!is.null(given$end_counts)) given$end_counts == "yes",
         open = given$open, as_of = if (is.null(given$as_of)) Sys.Date() else given$as_of,
         tz = given$tz, problems = if (is.null(given$problems)) "stop" else given$problems)
+}
+
+needed_columns <- function(given) {
+  unique(c(given$start, given$end, given$key, given$weight, given$group, given$carry,
+           names(given$keep), names(given$leave_out)))
+}
+
+# Without a record and without a window there is nothing to show.
+check_window_given <- function(given, records) {
+  if (!is.null(given$on) || !is.null(given$from) && !is.null(given$to)) {
+    return(invisible())
+  }
+  what <- if (records == 0) "{.file {given$files}} holds no records, only column names."
+  else "{.code --keep} and {.code --leave-out} leave none of the {count_of(records, 'record')}."
+  ridge_abort(c(what, i = "Name {.code --from} and {.code --to} for a table of zeros."), "records")
 }
 
 end_given <- function(given) {

@@ -4,6 +4,9 @@
 # `keep` and `leave_out`: lists of values by column name. Several values of one
 # column are alternatives, several columns must all agree.
 choose_records <- function(data, keep = list(), leave_out = list()) {
+  if (length(keep) + length(leave_out) == 0) {
+    return(data)
+  }
   chosen <- rep(TRUE, nrow(data))
   for (name in names(keep)) {
     chosen <- chosen & has_value(data, name, keep[[name]], "keep")

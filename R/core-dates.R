@@ -49,6 +49,11 @@ in_years <- function(days) {
   days >= day_numbers(first_year, 1L, 1L) & days <= day_numbers(last_year, 12L, 31L)
 }
 
+all_in_years <- function(days) {
+  known <- suppressWarnings(range(days, na.rm = TRUE))
+  all(is.infinite(known)) || all(in_years(as.integer(known)))
+}
+
 as_single_day <- function(value, arg, tz = "UTC") {
   if (length(value) != 1) {
     ridge_abort("{.arg {arg}} must be one date, not {describe(value)}.", "argument")

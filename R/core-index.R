@@ -50,10 +50,8 @@ index_stops <- function(x, how, start) {
 code_values <- function(columns) {
   values <- if (length(columns) == 1) columns[[1]]
   else tibble::new_tibble(columns, nrow = length(columns[[1]]))
-  met <- as.integer(vctrs::vec_group_id(values))
-  # Numbers are given as values are met, so each rise is a value met first.
-  most <- cummax(met)
-  rows <- which(c(most[0:1], diff(most)) > 0L)
+  met <- vctrs::vec_group_id(values)
+  rows <- first_met(met)
   sorted <- sort_rows(lapply(columns, vctrs::vec_slice, rows))
   rank <- integer(length(rows))
   rank[sorted] <- seq_along(rows) - 1L

@@ -28,7 +28,8 @@ find_problems <- function(what) {
 }
 
 missing_start <- function(what) {
-  rows <- setdiff(which(is.na(what$start$values)), what$start$bad)
+  rows <- if (anyNA(what$start$values)) setdiff(which(is.na(what$start$values)), what$start$bad)
+  else integer()
   problem_rows(rows, what$names$start, "blank", "has no start")
 }
 
@@ -41,13 +42,14 @@ unreadable <- function(what, side) {
 impossible_year <- function(what, side) {
   values <- what[[side]]$values
   days <- what[[side]]$days
-  rows <- which(!in_years(days))
+  rows <- if (all_in_years(days)) integer() else which(!in_years(days))
   problem_rows(rows, what$names[[side]], shown_value(values[rows]),
                paste("is not in the years", first_year, "to", last_year))
 }
 
 end_before_start <- function(what) {
-  rows <- which(what$ticks$end < what$ticks$start)
+  before <- what$ticks$end < what$ticks$start
+  rows <- if (any(before, na.rm = TRUE)) which(before) else integer()
   problem_rows(rows, what$names$end, shown_value(what$end$values[rows]),
                paste("is before the start,", shown_value(what$start$values[rows])))
 }
@@ -60,14 +62,9 @@ missing_key <- function(what) {
 
 is_blank <- function(values) {
   if (is.factor(values)) {
-    return(is.na(values) | values %in% blank_texts(levels(values)))
+    return(is.na(values) | values %in% levels(values)[is_blank_text(levels(values))])
   }
-  blank <- if (is.character(values)) blank_texts(unique(values))
-  if (length(blank) > 0) is.na(values) | values %in% blank else is.na(values)
-}
-
-blank_texts <- function(texts) {
-  texts[!is.na(texts) & !grepl("[^[:space:]]", texts)]
+  if (is.character(values)) is_blank_text(values) else is.na(values)
 }
 
 bad_weight <- function(what) {
@@ -111,7 +108,10 @@ escape_braces <- function(text) {
 
 # An end that lies this far ahead stands for "no end", so it must be named.
 check_far_ends <- function(what, as_of_day) {
-  far <- which(what$end$days > as_of_day + 36525L & in_years(what$end$days))
+  limit <- as_of_day + 36525L
+  far <- if (any(what$end$days > limit, na.rm = TRUE)) {
+    which(what$end$days > limit & in_years(what$end$days))
+  }
   if (length(far) == 0) {
     return(invisible())
   }

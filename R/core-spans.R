@@ -138,7 +138,8 @@ read_columns <- function(data, names, open, as_of, tz, end_counts) {
                   end = if (rlang::is_string(names$end)) data[[names$end]]),
        end_counts = end_counts, as_of_day = as_single_day(as_of, "as_of", zone_of(tz)),
        as_of = as_of_moment(as_of, tz),
-       ticks = list(start = moment_ticks(start$values, tz), end = moment_ticks(end$values, tz)))
+       ticks = if (on_instants) list(start = as.double(start$values), end = as.double(end$values))
+       else list(start = start$days, end = end$days))
 }
 
 read_ends <- function(data, names, start, tz) {

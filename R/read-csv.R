@@ -34,24 +34,65 @@ demo_folder <- function() {
   system.file("extdata", package = "almanacridge")
 }
 
-# Codes such as 007 and numbers too long to be numbers stay text.
-read_csv_records <- function(path) {
+# A CSV file as a tibble, of all columns or of those that are `needed`. Codes
+# such as 007 and numbers too long to be numbers stay text.
+read_csv_records <- function(path, needed = NULL) {
   check_file(path)
-  table <- tryCatch(
+  head <- fread_quietly(path, nrows = 200, keepLeadingZeros = TRUE, colClasses = "character")
+  if (is.null(needed) || !all(needed %in% names(head))) {
+    needed <- names(head)
+  }
+  maybe_codes <- vapply(head[needed], function(text) any(grepl("^[-+]?[0-9]+$", text)), logical(1))
+  classes <- list(character = needed[maybe_codes])
+  table <- fread_quietly(path, select = needed, colClasses = classes[any(maybe_codes)])
+  table[maybe_codes] <- lapply(table[maybe_codes], numbers_where_plain)
+  tibble::as_tibble(table, .name_repair = "minimal")
+}
+
+fread_quietly <- function(path, ...) {
+  input <- if (path == "-") list(text = standard_input()) else list(file = path)
+  tryCatch(
     withCallingHandlers(
-      data.table::fread(path, keepLeadingZeros = TRUE, integer64 = "character",
-                        na.strings = c("", "NA"), showProgress = FALSE, data.table = FALSE),
+      do.call(data.table::fread, c(input, list(
+        ..., integer64 = "character", na.strings = c("", "NA"), header = TRUE,
+        showProgress = FALSE, data.table = FALSE))),
       warning = function(cnd) refuse_file(path, conditionMessage(cnd))
     ),
     ridge_error = function(cnd) stop(cnd),
     error = function(cnd) refuse_file(path, conditionMessage(cnd))
   )
-  tibble::as_tibble(table, .name_repair = "minimal")
+}
+
+# Standard input can be read only once.
+standard_input <- local({
+  lines <- NULL
+  function() {
+    if (is.null(lines)) {
+      lines <<- readLines(file("stdin"))
+    }
+    lines
+  }
+})
+
+# Numbers only where nothing is lost by it: 7 is one, 007 is not.
+numbers_where_plain <- function(text) {
+  distinct <- unique(text)
+  numbers <- suppressWarnings(as.double(distinct))
+  plain <- is.na(distinct) | (!is.na(numbers) & grepl("^-?(0|[1-9][0-9]{0,14})([.][0-9]+)?$", distinct))
+  if (!all(plain)) {
+    return(text)
+  }
+  whole <- all(is.na(numbers) | (numbers == round(numbers) & abs(numbers) < 2^31))
+  values <- if (whole) as.integer(numbers) else numbers
+  values[match(text, distinct)]
 }
 
 check_file <- function(path) {
   if (!rlang::is_string(path)) {
     ridge_abort("{.arg path} must be the name of one file, not {.val {describe(path)}}.", "argument")
+  }
+  if (path == "-") {
+    return(invisible())
   }
   if (dir.exists(path)) {
     ridge_abort(c("{.file {path}} is a folder, not a file.", i = "Name a CSV file in it."), "file")

@@ -140,6 +140,7 @@ if (wanted("command")) {
     fread = system.time(system2("Rscript", c("-e", shQuote(sprintf(
       "x <- data.table::fread(\"%s\")", file)))))[["elapsed"]]
   ))
+  stopifnot(nrow(fread(file.path(folder, "out.csv"))) > 0)
   best <- apply(runs, 1, min)
   cat("\nA file of a million records, whole processes\n")
   cat(sprintf("  %-46s %8.3f s\n", "ridge active --by month --key --group", best[["ours"]]))

@@ -92,6 +92,28 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// first_met
+Rcpp::IntegerVector first_met(Rcpp::IntegerVector ids);
+RcppExport SEXP _almanacridge_first_met(SEXP idsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type ids(idsSEXP);
+    rcpp_result_gen = Rcpp::wrap(first_met(ids));
+    return rcpp_result_gen;
+END_RCPP
+}
+// is_blank_text
+Rcpp::LogicalVector is_blank_text(Rcpp::CharacterVector text);
+RcppExport SEXP _almanacridge_is_blank_text(SEXP textSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::CharacterVector >::type text(textSEXP);
+    rcpp_result_gen = Rcpp::wrap(is_blank_text(text));
+    return rcpp_result_gen;
+END_RCPP
+}
 // count_scaffold_rows
 double count_scaffold_rows(SEXP start, SEXP stop, SEXP first, SEXP last, int from, int to, std::string rule);
 RcppExport SEXP _almanacridge_count_scaffold_rows(SEXP startSEXP, SEXP stopSEXP, SEXP firstSEXP, SEXP lastSEXP, SEXP fromSEXP, SEXP toSEXP, SEXP ruleSEXP) {
@@ -173,6 +195,8 @@ static const R_CallMethodDef CallEntries[] = {
     {"_almanacridge_civil_dates", (DL_FUNC) &_almanacridge_civil_dates, 1},
     {"_almanacridge_grain_bounds", (DL_FUNC) &_almanacridge_grain_bounds, 5},
     {"_almanacridge_order_records", (DL_FUNC) &_almanacridge_order_records, 3},
+    {"_almanacridge_first_met", (DL_FUNC) &_almanacridge_first_met, 1},
+    {"_almanacridge_is_blank_text", (DL_FUNC) &_almanacridge_is_blank_text, 1},
     {"_almanacridge_count_scaffold_rows", (DL_FUNC) &_almanacridge_count_scaffold_rows, 7},
     {"_almanacridge_fill_scaffold", (DL_FUNC) &_almanacridge_fill_scaffold, 9},
     {"_almanacridge_count_key_scaffold_rows", (DL_FUNC) &_almanacridge_count_key_scaffold_rows, 8},
