@@ -33,6 +33,10 @@ is_blank_text <- function(text) {
     .Call(`_almanacridge_is_blank_text`, text)
 }
 
+repeat_numbers <- function(values, times) {
+    .Call(`_almanacridge_repeat_numbers`, values, times)
+}
+
 count_scaffold_rows <- function(start, stop, first, last, from, to, rule) {
     .Call(`_almanacridge_count_scaffold_rows`, start, stop, first, last, from, to, rule)
 }

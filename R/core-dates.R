@@ -50,8 +50,8 @@ in_years <- function(days) {
 }
 
 all_in_years <- function(days) {
-  known <- suppressWarnings(range(days, na.rm = TRUE))
-  all(is.infinite(known)) || all(in_years(as.integer(known)))
+  ends <- c(min(days, .Machine$integer.max, na.rm = TRUE), max(days, -.Machine$integer.max, na.rm = TRUE))
+  ends[1] > ends[2] || all(in_years(ends))
 }
 
 as_single_day <- function(value, arg, tz = "UTC") {

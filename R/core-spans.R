@@ -258,7 +258,7 @@ reasons_with_rows <- function(data, found, source) {
   shown <- paste(found$column, quoted(found$value), found$reason)
   reasons <- vapply(split(shown, found$row), paste, character(1), collapse = "; ")
   rows <- as.integer(names(reasons))
-  columns <- as.list(data[rows, ])
+  columns <- lapply(as.list(data), function(column) column[rows])
   names(columns) <- make.unique(c("row", "reason", names(columns)), "_")[-(1:2)]
   tibble::new_tibble(c(list(row = source$rows[rows], reason = unname(reasons)), columns), nrow = length(rows))
 }

@@ -38,7 +38,7 @@ demo_folder <- function() {
 # such as 007 and numbers too long to be numbers stay text.
 read_csv_records <- function(path, needed = NULL) {
   check_file(path)
-  head <- fread_quietly(path, nrows = 200, keepLeadingZeros = TRUE, colClasses = "character")
+  head <- fread_quietly(first_lines(path), nrows = 100, colClasses = "character")
   if (is.null(needed) || !all(needed %in% names(head))) {
     needed <- names(head)
   }
@@ -49,8 +49,18 @@ read_csv_records <- function(path, needed = NULL) {
   tibble::as_tibble(table, .name_repair = "minimal")
 }
 
+# Types are first looked at in the beginning of the file; opening the whole of
+# a large one twice would be felt.
+first_lines <- function(path) {
+  lines <- if (path == "-") standard_input() else readLines(path, 200, warn = FALSE)
+  structure(path, lines = utils::head(lines, 200))
+}
+
 fread_quietly <- function(path, ...) {
-  input <- if (path == "-") list(text = standard_input()) else list(file = path)
+  lines <- attr(path, "lines")
+  input <- if (!is.null(lines)) list(text = lines)
+  else if (path == "-") list(text = standard_input())
+  else list(file = path)
   tryCatch(
     withCallingHandlers(
       do.call(data.table::fread, c(input, list(

@@ -162,14 +162,22 @@ record_rows <- function(x, layout, keep, carry, label) {
   index <- ordered_index(x)
   axis <- layout$axis
   daily <- is.null(axis$tz) && axis$grain$unit == "day" && axis$grain$size == 1L
-  rows <- count_scaffold_rows(index$start, index$stop, axis$first, axis$stop, layout$from, layout$to, keep)
+  counts <- count_scaffold_rows(index$start, index$stop, axis$first, axis$stop, layout$from,
+                                layout$to, keep)
+  rows <- sum(as.double(counts))
   check_fits(rows, 4 * 3 + 8 * (if (daily) 1 else 4) + 8 * length(names), "This scaffold",
              scaffold_way_out)
   filled <- fill_scaffold(index$start, index$stop, axis$first, axis$stop, layout$from, layout$to, keep,
                           rows, daily)
-  repeated <- function(values) vctrs::vec_slice(vctrs::vec_slice(values, index$order), filled$record)
+  repeated <- function(values) repeat_each(vctrs::vec_slice(values, index$order), counts)
   c(list(row = repeated(about(x)$rows)), lapply(values, repeated),
     list(step = filled$step), slice_columns(filled, layout, label, daily))
+}
+
+# Plain numbers need no list of places in between.
+repeat_each <- function(values, times) {
+  plain <- is.numeric(values) && is.null(attributes(values))
+  if (plain) repeat_numbers(values, times) else vctrs::vec_rep_each(values, times)
 }
 
 scaffold_way_out <- "Choose a coarser `by` or a narrower window, or count with `active()`."
@@ -190,7 +198,7 @@ slice_columns <- function(filled, layout, label, daily = FALSE) {
   if (daily) {
     day <- structure(filled$period, class = "Date")
     columns <- list(period = day, period_end = day, start = day, end = day,
-                    days = rep.int(1L, length(day)))
+                    days = repeat_numbers(1L, length(day)))
   } else {
     typed <- function(ticks) if (is.null(axis$tz)) as_date(ticks) else as_instant(ticks, axis$tz)
     columns <- list(period = typed(filled$period), period_end = typed(filled$period_end),

@@ -110,7 +110,7 @@ if (wanted("scaffold")) {
   by_hand <- function() {
     sorted <- records[order(records$key, records$start), ]
     days <- as.integer(sorted$end - sorted$start) + 1L
-    period <- structure(as.double(sequence(days, from = as.integer(sorted$start))), class = "Date")
+    period <- structure(sequence(days, from = as.integer(sorted$start)), class = "Date")
     list(row = rep.int(as.integer(rownames(sorted)), days), key = rep.int(sorted$key, days),
          step = sequence(days), period = period, period_end = period, start = period, end = period,
          days = rep.int(1L, length(period)))

@@ -114,8 +114,20 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// repeat_numbers
+SEXP repeat_numbers(SEXP values, Rcpp::IntegerVector times);
+RcppExport SEXP _almanacridge_repeat_numbers(SEXP valuesSEXP, SEXP timesSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type values(valuesSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type times(timesSEXP);
+    rcpp_result_gen = Rcpp::wrap(repeat_numbers(values, times));
+    return rcpp_result_gen;
+END_RCPP
+}
 // count_scaffold_rows
-double count_scaffold_rows(SEXP start, SEXP stop, SEXP first, SEXP last, int from, int to, std::string rule);
+Rcpp::IntegerVector count_scaffold_rows(SEXP start, SEXP stop, SEXP first, SEXP last, int from, int to, std::string rule);
 RcppExport SEXP _almanacridge_count_scaffold_rows(SEXP startSEXP, SEXP stopSEXP, SEXP firstSEXP, SEXP lastSEXP, SEXP fromSEXP, SEXP toSEXP, SEXP ruleSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
@@ -197,6 +209,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_almanacridge_order_records", (DL_FUNC) &_almanacridge_order_records, 3},
     {"_almanacridge_first_met", (DL_FUNC) &_almanacridge_first_met, 1},
     {"_almanacridge_is_blank_text", (DL_FUNC) &_almanacridge_is_blank_text, 1},
+    {"_almanacridge_repeat_numbers", (DL_FUNC) &_almanacridge_repeat_numbers, 2},
     {"_almanacridge_count_scaffold_rows", (DL_FUNC) &_almanacridge_count_scaffold_rows, 7},
     {"_almanacridge_fill_scaffold", (DL_FUNC) &_almanacridge_fill_scaffold, 9},
     {"_almanacridge_count_key_scaffold_rows", (DL_FUNC) &_almanacridge_count_key_scaffold_rows, 8},

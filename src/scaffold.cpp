@@ -47,51 +47,75 @@ class SliceColumns {
   Rcpp::RObject length;
 };
 
-}  // namespace
-
-// How many rows the scaffold of all records will have.
-// [[Rcpp::export]]
-double count_scaffold_rows(SEXP start, SEXP stop, SEXP first, SEXP last, int from, int to,
-                           std::string rule) {
-  const Rule by_rule = rule_named(rule);
-  return with_ticks(start, stop, first, last, [&](auto spans, auto, auto locator) {
-    return count_slices(by_rule, spans, locator, PeriodRange{from, to});
-  });
+template <int Type, class Number>
+SEXP repeated_numbers(const Number* values, const Rcpp::IntegerVector& times, R_xlen_t total) {
+  Rcpp::Shield<SEXP> result(Rf_allocVector(Type, total));
+  Number* to = static_cast<Number*>(DATAPTR(result));
+  for (R_xlen_t i = 0; i < times.size(); ++i) to = std::fill_n(to, times[i], values[i]);
+  return result;
 }
 
-// The scaffold of all records: record (place from 1), step and the slice's
-// columns. By day a slice is its period, so only `period` is filled.
+}  // namespace
+
+// Each value as many times as said; integer or double, without attributes.
+// [[Rcpp::export]]
+SEXP repeat_numbers(SEXP values, Rcpp::IntegerVector times) {
+  R_xlen_t total = 0;
+  for (const int count : times) total += count;
+  if (TYPEOF(values) == INTSXP) {
+    return repeated_numbers<INTSXP>(INTEGER(values), times, total);
+  }
+  return repeated_numbers<REALSXP>(REAL(values), times, total);
+}
+
+// How many rows each record has in the scaffold.
+// [[Rcpp::export]]
+Rcpp::IntegerVector count_scaffold_rows(SEXP start, SEXP stop, SEXP first, SEXP last, int from,
+                                        int to, std::string rule) {
+  const Rule by_rule = rule_named(rule);
+  Rcpp::IntegerVector counts(Rf_xlength(start));
+  with_ticks(start, stop, first, last, [&](auto spans, auto, auto locator) {
+    each_shown(by_rule, spans, locator, PeriodRange{from, to},
+               [&](std::size_t i, ShownPeriods shown) { counts[i] = shown.to - shown.from; });
+  });
+  return counts;
+}
+
+// The scaffold of all records: step and the slice's columns. By day a slice is
+// its period, so only `period` is filled.
 // [[Rcpp::export]]
 Rcpp::List fill_scaffold(SEXP start, SEXP stop, SEXP first, SEXP last, int from, int to,
                          std::string rule, double rows, bool daily) {
   const Rule by_rule = rule_named(rule);
   const R_xlen_t n = static_cast<R_xlen_t>(rows);
-  Rcpp::IntegerVector record(Rcpp::no_init(n)), step(Rcpp::no_init(n));
-  Rcpp::List columns = Rcpp::List::create(Rcpp::_["record"] = record, Rcpp::_["step"] = step);
+  Rcpp::IntegerVector step(Rcpp::no_init(n));
+  Rcpp::List columns = Rcpp::List::create(Rcpp::_["step"] = step);
   with_ticks(start, stop, first, last, [&](auto spans, auto axis, auto locator) {
     R_xlen_t row = 0;
-    int* const records = record.begin();
     int* const steps = step.begin();
     if (daily) {
       Rcpp::NumericVector period(Rcpp::no_init(n));
       double* const periods = period.begin();
-      each_slice(by_rule, spans, locator, PeriodRange{from, to},
-                 [&](int i, int s, int p) {
-                   records[row] = i + 1;
-                   steps[row] = s;
-                   periods[row++] = axis.first[p];
+      each_shown(by_rule, spans, locator, PeriodRange{from, to},
+                 [&](std::size_t, ShownPeriods shown) {
+                   const int count = shown.to - shown.from;
+                   const int day = static_cast<int>(axis.first[shown.from]);
+                   for (int k = 0; k < count; ++k) steps[row + k] = shown.step + k;
+                   for (int k = 0; k < count; ++k) periods[row + k] = day + k;
+                   row += count;
                  });
       columns["period"] = period;
       return;
     }
     SliceColumns slices(n, TYPEOF(start) == INTSXP);
-    each_slice(by_rule, spans, locator, PeriodRange{from, to},
-               [&](int i, int s, int p) {
-                 const auto begin = std::max(spans.start[i], axis.first[p]);
-                 const auto end = std::min(spans.stop[i], axis.stop[p]);
-                 records[row] = i + 1;
-                 steps[row] = s;
-                 slices.set(row++, axis, p, begin, end, end - begin);
+    each_shown(by_rule, spans, locator, PeriodRange{from, to},
+               [&](std::size_t i, ShownPeriods shown) {
+                 for (int p = shown.from; p < shown.to; ++p, ++row) {
+                   const auto begin = std::max(spans.start[i], axis.first[p]);
+                   const auto end = std::min(spans.stop[i], axis.stop[p]);
+                   steps[row] = shown.step + p - shown.from;
+                   slices.set(row, axis, p, begin, end, end - begin);
+                 }
                });
     slices.add_to(columns);
   });

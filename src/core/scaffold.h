@@ -21,30 +21,15 @@ ShownPeriods shown_periods(const Locator& locator, Tick start, Tick stop, Period
   return {from, std::max(from, std::min(kept.to, window.to)), from - kept.from + 1};
 }
 
-template <class Tick, class Locator>
-double count_slices(Rule rule, const Spans<Tick>& spans, const Locator& locator,
-                    PeriodRange window) {
-  return with_rule(rule, [&](auto chosen) {
-    double total = 0;
-    for (std::size_t i = 0; i < spans.size; ++i) {
-      const ShownPeriods shown = shown_periods<decltype(chosen)::value>(
-          locator, spans.start[i], spans.stop[i], window);
-      total += shown.to - shown.from;
-    }
-    return total;
-  });
-}
-
-// Calls visit(record, step, period), record by record.
+// Calls visit(record, shown) for each record that is shown in some period.
 template <class Tick, class Locator, class Visit>
-void each_slice(Rule rule, const Spans<Tick>& spans, const Locator& locator, PeriodRange window,
+void each_shown(Rule rule, const Spans<Tick>& spans, const Locator& locator, PeriodRange window,
                 Visit visit) {
   with_rule(rule, [&](auto chosen) {
     for (std::size_t i = 0; i < spans.size; ++i) {
       const ShownPeriods shown = shown_periods<decltype(chosen)::value>(
           locator, spans.start[i], spans.stop[i], window);
-      int step = shown.step;
-      for (int p = shown.from; p < shown.to; ++p) visit(static_cast<int>(i), step++, p);
+      if (shown.from < shown.to) visit(i, shown);
     }
   });
 }
