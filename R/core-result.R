@@ -63,6 +63,16 @@ as_tibble.ridge_result <- function(x, ...) {
   tibble::as_tibble(plain_tibble(x), ...)
 }
 
+#' @export
+as.data.frame.ridge_result <- function(x, ...) {
+  as.data.frame(plain_tibble(x), ...)
+}
+
+#' @export
+as.list.ridge_result <- function(x, ...) {
+  as.list(plain_tibble(x))
+}
+
 # Rows or values that were touched no longer carry the conventions.
 #' @export
 `[.ridge_result` <- function(x, ...) {

@@ -141,6 +141,11 @@ as_tibble.ridge_spans <- function(x, ...) {
   tibble::as_tibble(plain_tibble(x), ...)
 }
 
+#' @export
+as.data.frame.ridge_spans <- function(x, ...) {
+  as.data.frame(plain_tibble(x), ...)
+}
+
 #' @exportS3Method pillar::tbl_format_header
 tbl_format_header.ridge_spans <- function(x, setup, ...) {
   c(header_lines(describe_spans(x), setup$width), NextMethod())

@@ -47,10 +47,10 @@ class SliceColumns {
   Rcpp::RObject length;
 };
 
-template <int Type, class Number>
-SEXP repeated_numbers(const Number* values, const Rcpp::IntegerVector& times, R_xlen_t total) {
-  Rcpp::Shield<SEXP> result(Rf_allocVector(Type, total));
-  Number* to = static_cast<Number*>(DATAPTR(result));
+template <class Vector>
+SEXP repeated_numbers(const Vector& values, const Rcpp::IntegerVector& times, R_xlen_t total) {
+  Vector result(Rcpp::no_init(total));
+  auto to = result.begin();
   for (R_xlen_t i = 0; i < times.size(); ++i) to = std::fill_n(to, times[i], values[i]);
   return result;
 }
@@ -63,9 +63,9 @@ SEXP repeat_numbers(SEXP values, Rcpp::IntegerVector times) {
   R_xlen_t total = 0;
   for (const int count : times) total += count;
   if (TYPEOF(values) == INTSXP) {
-    return repeated_numbers<INTSXP>(INTEGER(values), times, total);
+    return repeated_numbers(Rcpp::IntegerVector(values), times, total);
   }
-  return repeated_numbers<REALSXP>(REAL(values), times, total);
+  return repeated_numbers(Rcpp::NumericVector(values), times, total);
 }
 
 // How many rows each record has in the scaffold.
