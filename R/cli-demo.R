@@ -28,13 +28,13 @@ command_demo <- function(given) {
   write_csv_table(months, file.path(folder, "active-by-month.csv"))
   write_figure(autoplot(months), file.path(folder, "active-by-month.png"))
   file.copy(file.path(demo_folder(), "postings.csv"), folder, overwrite = TRUE)
-  cat("The whole table:  ridge-demo/active-by-month.csv",
-      "As a picture:     ridge-demo/active-by-month.png",
-      "The same from the command line:",
-      "  ridge active ridge-demo/postings.csv --start first_day --end last_day \\",
-      "    --key observer --by month --to 2026-06-30 --as-of 2026-06-30 --figure counts.png",
-      sep = "\n")
-  cat("\n")
+  writeLines(c(
+    "The whole table:  ridge-demo/active-by-month.csv",
+    "As a picture:     ridge-demo/active-by-month.png",
+    "The same from the command line:",
+    "  ridge active ridge-demo/postings.csv --start first_day --end last_day \\",
+    "    --key observer --by month --to 2026-06-30 --as-of 2026-06-30 --figure counts.png"
+  ))
 }
 
 demo_step <- function(question, code, table, n = NULL) {

@@ -57,7 +57,7 @@ run_command <- function(args) {
     return(command_help(list(files = character())))
   }
   if (args[1] == "--version") {
-    return(cat("ridge", format(utils::packageVersion("almanacridge")), "\n"))
+    return(cat("ridge ", format(utils::packageVersion("almanacridge")), "\n", sep = ""))
   }
   commands <- cli_commands()
   if (!(args[1] %in% names(commands))) {
@@ -118,8 +118,7 @@ squish <- function(text) {
 # A message in one line, with options spelled as they are on a command line.
 for_command_line <- function(cnd) {
   text <- squish(paste(c(cnd$message, cnd$body), collapse = " "))
-  options <- unique(unlist(lapply(cli_commands(), function(command) option_names(command$options))))
-  for (option in options) {
+  for (option in option_names(all_options())) {
     argument <- gsub("-", "_", option)
     text <- gsub(sprintf("`%s = \"([^\"`]*)\"`", argument), sprintf("--%s \\1", option), text)
     text <- gsub(sprintf("`%s = as.Date\\(\"([^\"`]*)\"\\)`", argument), sprintf("--%s \\1", option), text)

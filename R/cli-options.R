@@ -67,6 +67,11 @@ scaffold_options <- function() list(
   cli_option("carry", "list", "COLUMN", "columns of the records to carry along")
 )
 
+all_options <- function() {
+  options <- do.call(c, unname(lapply(cli_commands(), `[[`, "options")))
+  options[!duplicated(option_names(options))]
+}
+
 option_names <- function(options) {
   vapply(options, `[[`, character(1), "name")
 }
@@ -75,7 +80,8 @@ usage_abort <- function(message, .envir = parent.frame()) {
   ridge_abort(message, "usage", .envir = .envir)
 }
 
-# Arguments of one command as a list: `files`, and the options that were given.
+# Arguments of one command as a list: `files`, and every option there is, NULL
+# where it was not given.
 parse_command_line <- function(args, options, command) {
   check_option_names(args, options, command)
   args <- join_repeated(args, options)
@@ -90,7 +96,10 @@ parse_command_line <- function(args, options, command) {
   values <- lapply(options[match(names(given), option_names(options))], function(option) {
     read_option(option, given[[option$name]], command)
   })
-  c(list(files = parsed$args), stats::setNames(values, gsub("-", "_", names(given))))
+  all_names <- gsub("-", "_", option_names(all_options()))
+  result <- stats::setNames(vector("list", length(all_names)), all_names)
+  result[gsub("-", "_", names(given))] <- values
+  c(list(files = parsed$args), result)
 }
 
 as_optparse <- function(option) {

@@ -20,8 +20,8 @@ choose_records <- function(data, keep = list(), leave_out = list()) {
 
 has_value <- function(data, name, values, arg) {
   if (!(name %in% names(data))) {
-    ridge_abort(c("{.arg {arg}}: there is no column {.field {name}}.",
-                  i = "Columns are {.field {names(data)}}. Did you mean {.field {nearest(name, names(data))}}?"),
+    ridge_abort(c("{.arg {arg}}: there is no column {.val {name}}.",
+                  i = "Columns are {.val {names(data)}}. Did you mean {.val {nearest(name, names(data))}}?"),
                 "column")
   }
   column <- as.character(data[[name]])

@@ -102,8 +102,8 @@ own_periods <- function(first_days, last_day, labels = NULL) {
 own_periods_from <- function(table) {
   lacking <- setdiff(c("period", "period_end"), names(table))
   if (length(lacking) > 0 || nrow(table) == 0) {
-    ridge_abort(c("{.arg by} as a table of periods needs rows with {.field period} and {.field period_end}.",
-                  i = "This one has {nrow(table)} row{?s} and the columns {.field {names(table)}}."),
+    ridge_abort(c("{.arg by} as a table of periods needs rows with \"period\" and \"period_end\".",
+                  i = "This one has {nrow(table)} row{?s} and the columns {.val {names(table)}}."),
                 "argument")
   }
   first <- as_days(table$period, "by$period", call_for = "dates")

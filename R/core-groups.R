@@ -6,7 +6,7 @@ pick_groups <- function(x, quo, results) {
   names <- pick_columns(plain, quo, "group")
   taken <- intersect(names, results)
   if (length(taken) > 0) {
-    ridge_abort(c("{.arg group}: the result has a column {.field {taken[1]}} of its own.",
+    ridge_abort(c("{.arg group}: the result has a column {.val {taken[1]}} of its own.",
                   i = "Rename the column of the records before {.fn spans}."), "column")
   }
   for (name in names) check_plain_column(plain[[name]], name, "group")
@@ -15,7 +15,7 @@ pick_groups <- function(x, quo, results) {
 
 check_plain_column <- function(column, name, arg) {
   if (is.list(column) || length(dim(column)) > 1) {
-    ridge_abort(c("{.arg {arg}}: column {.field {name}} holds {.cls {class(column)[1]}}, not one plain value each.",
+    ridge_abort(c("{.arg {arg}}: column {.val {name}} holds {.cls {class(column)[1]}}, not one plain value each.",
                   i = "Choose a column of text, numbers, dates or factors."), "column")
   }
 }

@@ -21,9 +21,8 @@ read_moments <- function(column, name, tz) {
 
 refuse_moments <- function(column, name) {
   seen <- utils::head(column[!is.na(column)], 1)
-  ridge_abort(c("Column {.field {name}} must hold dates: Date, POSIXct or ISO 8601 text. It holds {.cls {class(column)[1]}}, such as {.val {format(seen)}}.",
-                i = "Turn it into dates first, for example {.code as.Date(as.character({name}), \"%Y%m%d\")}."),
-              "records")
+  ridge_abort(c("Column {.val {name}} must hold dates, not {.cls {class(column)[1]}} such as {.val {format(seen)}}.",
+                i = "Give them as Date, POSIXct or ISO 8601 text such as 2026-01-31."), "records")
 }
 
 # Only the distinct texts are read.
@@ -51,6 +50,6 @@ check_one_kind <- function(texts, timed, dated, name) {
   if (!any(dated)) {
     return(invisible())
   }
-  ridge_abort(c("Column {.field {name}} holds dates ({.val {texts[dated][1]}}) and date-times ({.val {texts[timed][1]}}).",
+  ridge_abort(c("Column {.val {name}} holds dates ({.val {texts[dated][1]}}) and date-times ({.val {texts[timed][1]}}).",
                 i = "Give every value a time, or none."), "records")
 }

@@ -30,7 +30,7 @@ find_problems <- function(what) {
 missing_start <- function(what) {
   rows <- if (anyNA(what$start$values)) setdiff(which(is.na(what$start$values)), what$start$bad)
   else integer()
-  problem_rows(rows, what$names$start, "blank", "has no start")
+  problem_rows(rows, what$names$start, "blank", "is blank: every record needs a start")
 }
 
 unreadable <- function(what, side) {
@@ -40,23 +40,22 @@ unreadable <- function(what, side) {
 }
 
 impossible_year <- function(what, side) {
-  values <- what[[side]]$values
   days <- what[[side]]$days
   rows <- if (all_in_years(days)) integer() else which(!in_years(days))
-  problem_rows(rows, what$names[[side]], shown_value(values[rows]),
+  problem_rows(rows, what$names[[side]], shown_value(what$raw[[side]][rows]),
                paste("is not in the years", first_year, "to", last_year))
 }
 
 end_before_start <- function(what) {
   before <- what$ticks$end < what$ticks$start
   rows <- if (any(before, na.rm = TRUE)) which(before) else integer()
-  problem_rows(rows, what$names$end, shown_value(what$end$values[rows]),
-               paste("is before the start,", shown_value(what$start$values[rows])))
+  problem_rows(rows, what$names$end, shown_value(what$raw$end[rows]),
+               paste("is before the start,", shown_value(what$raw$start[rows])))
 }
 
 missing_key <- function(what) {
   rows <- lapply(what$keys, function(key) which(is_blank(key)))
-  do.call(rbind, Map(function(rows, name) problem_rows(rows, name, "blank", "has no key"),
+  do.call(rbind, Map(function(rows, name) problem_rows(rows, name, "blank", "is blank: every record needs its key"),
                      rows, names(what$keys)))
 }
 
@@ -73,13 +72,15 @@ bad_weight <- function(what) {
     return(NULL)
   }
   rows <- which(!is.finite(weight) | weight < 0)
-  problem_rows(rows, what$names$weight, shown_value(weight[rows]), "is no weight of 0 or more")
+  values <- ifelse(is.na(weight[rows]), "blank", format(weight[rows]))
+  problem_rows(rows, what$names$weight, values,
+               ifelse(values == "blank", "is blank: every record needs a weight", "is no weight of 0 or more"))
 }
 
 refuse_problems <- function(problems, source) {
   rows <- unique(problems$row)
   first <- utils::head(problems, 5)
-  lines <- sprintf("Row %s: {.field %s} %s %s.", format_number(source$rows[first$row]),
+  lines <- sprintf("Row %s: \"%s\" %s%s.", format_number(source$rows[first$row]),
                    escape_braces(first$column), escape_braces(quoted(first$value)),
                    escape_braces(first$reason))
   more <- nrow(problems) - nrow(first)
@@ -90,12 +91,13 @@ refuse_problems <- function(problems, source) {
   ridge_abort(c(paste(format_number(length(rows)), "of", count_of(length(source$rows), "record"),
                       "cannot be used."),
                 bullets,
-                i = "Mend them, or say {.code problems = \"set_aside\"} and see them with {.fn set_aside}."),
+                i = "Mend them, or say {.code problems = \"set_aside\"} to keep them apart."),
               "records")
 }
 
+# The value at fault before the words about it; a blank is named by the words.
 quoted <- function(values) {
-  ifelse(values == "blank", "(blank)", paste0("\"", values, "\""))
+  ifelse(values == "blank", "", paste0("\"", values, "\" "))
 }
 
 format_number <- function(n) {
@@ -116,7 +118,7 @@ check_far_ends <- function(what, as_of_day) {
     return(invisible())
   }
   shown <- format(what$end$values[far[1]])
-  ridge_abort(c("{count_of(length(far), 'end')} in {.field {what$names$end}} {cli::qty(length(far))}lie{?s/} more than 100 years after the as-of date; the first is {shown}, row {far[1]}.",
+  ridge_abort(c("{count_of(length(far), 'end')} in {.val {what$names$end}} {cli::qty(length(far))}lie{?s/} more than 100 years after the as-of date; the first is {shown}, row {far[1]}.",
                 i = "If that stands for {.emph no end yet}, say {.code open = as.Date(\"{substr(shown, 1, 10)}\")}; otherwise mend it."),
               "records")
 }

@@ -23,7 +23,7 @@ grain_like <- function(text) {
 }
 
 refuse_by_column <- function(name) {
-  ridge_abort(c("{.arg by} names a grain such as {.val month}, and {.field {name}} is a column.",
+  ridge_abort(c("{.arg by} names a grain such as {.val month}, and {.val {name}} is a column.",
                 i = "Say {.code group = {name}} to break the result down by it."), "argument")
 }
 

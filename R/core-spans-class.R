@@ -30,7 +30,7 @@ check_spans_class <- function(x, verb) {
     rlang::is_reference(x[[name]], held[[name]]) || identical(x[[name]], held[[name]])
   }, logical(1))
   if (!all(same) || length(about(x)$rows) != nrow(x)) {
-    ridge_abort(c("The records were changed after {.fn spans}: {.field {names(held)[!same]}} is not as declared.",
+    ridge_abort(c("The records were changed after {.fn spans}: {.val {names(held)[!same]}} is not as declared.",
                   i = "Declare them again with {.fn spans}."), "records")
   }
   x

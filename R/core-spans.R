@@ -79,19 +79,29 @@ pick_columns <- function(data, quo, arg) {
 }
 
 refuse_columns <- function(data, quo, arg, cnd) {
-  wanted <- rlang::as_label(rlang::quo_get_expr(quo))
-  wanted <- gsub("^[\"`]|[\"`]$", "", wanted)
+  wanted <- missing_name(cnd)
+  if (is.null(wanted)) {
+    wanted <- gsub("^[\"`]|[\"`]$", "", rlang::as_label(rlang::quo_get_expr(quo)))
+  }
   if (length(names(data)) == 0) {
     ridge_abort("{.arg {arg}}: the records have no columns.", "column")
   }
-  ridge_abort(c("{.arg {arg}}: there is no column {.field {wanted}}.",
-                i = "Columns are {.field {names(data)}}. Did you mean {.field {nearest(wanted, names(data))}}?"),
+  ridge_abort(c("{.arg {arg}}: there is no column {.val {wanted}}.",
+                i = "Columns are {.val {names(data)}}. Did you mean {.val {nearest(wanted, names(data))}}?"),
               "column")
+}
+
+# The column that the selection looked for, where it says so.
+missing_name <- function(cnd) {
+  while (!is.null(cnd)) {
+    if (rlang::is_character(cnd$i)) return(cnd$i[1])
+    cnd <- cnd$parent
+  }
 }
 
 pick_one <- function(data, quo, arg, optional = FALSE) {
   if (rlang::quo_is_missing(quo)) {
-    ridge_abort("{.arg {arg}} must name a column of the records: {.field {names(data)}}.", "argument")
+    ridge_abort("{.arg {arg}} must name a column of the records: {.val {names(data)}}.", "argument")
   }
   picked <- pick_columns(data, quo, arg)
   if (length(picked) > 1 || (length(picked) == 0 && !optional)) {
@@ -103,7 +113,7 @@ pick_one <- function(data, quo, arg, optional = FALSE) {
 # The column's name; NULL for one-day records, NA where all are still open.
 pick_end <- function(data, quo) {
   if (rlang::quo_is_missing(quo)) {
-    ridge_abort(c("{.arg end} must name a column of the records: {.field {names(data)}}.",
+    ridge_abort(c("{.arg end} must name a column of the records: {.val {names(data)}}.",
                   i = "{.code end = NULL} makes each record one day, {.code end = NA} leaves all of them open."),
                 "argument")
   }
@@ -145,7 +155,7 @@ read_columns <- function(data, names, open, as_of, tz, end_counts) {
 read_ends <- function(data, names, start, tz) {
   if (is.null(names$end)) {
     if (start$on == "instants") {
-      ridge_abort(c("{.code end = NULL} makes each record one day, but {.field {names$start}} holds instants.",
+      ridge_abort(c("{.code end = NULL} makes each record one day, but {.val {names$start}} holds instants.",
                     i = "Name the column of ends, or turn the starts into dates with {.fn as.Date}."),
                   "argument")
     }
@@ -166,7 +176,7 @@ read_ends <- function(data, names, start, tz) {
 check_same_kind <- function(start, end, names) {
   kinds <- setdiff(c(start$on, end$on), "blank")
   if (length(kinds) == 2) {
-    ridge_abort(c("{.field {names$start}} holds {start$on}, {.field {names$end}} holds {end$on}.",
+    ridge_abort(c("{.val {names$start}} holds {start$on}, {.val {names$end}} holds {end$on}.",
                   i = "Make both dates, or both date-times."), "records")
   }
 }
@@ -194,7 +204,7 @@ choose_end_counts <- function(end_counts, on_instants) {
 
 check_weight <- function(weight, name) {
   if (!is.numeric(weight)) {
-    ridge_abort("Column {.field {name}}, the {.arg weight}, must hold numbers. It holds {.cls {class(weight)[1]}}, such as {.val {describe(weight[1])}}.",
+    ridge_abort("Column {.val {name}}, the {.arg weight}, must hold numbers. It holds {.cls {class(weight)[1]}}, such as {.val {describe(weight[1])}}.",
                 "records")
   }
   as.double(weight)
@@ -255,7 +265,7 @@ has_end_column <- function(names) {
 
 # The records set aside as they came, behind their row and the reasons.
 reasons_with_rows <- function(data, found, source) {
-  shown <- paste(found$column, quoted(found$value), found$reason)
+  shown <- sprintf("%s %s%s", found$column, quoted(found$value), found$reason)
   reasons <- vapply(split(shown, found$row), paste, character(1), collapse = "; ")
   rows <- as.integer(names(reasons))
   columns <- lapply(as.list(data), function(column) column[rows])

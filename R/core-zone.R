@@ -10,8 +10,13 @@ check_zone <- function(tz, arg = "tz") {
   tz
 }
 
+# The session's zone. Where the system's link names it, that spares starting
+# another program to ask.
 local_zone <- function() {
   tz <- Sys.getenv("TZ")
+  if (!nzchar(tz)) {
+    tz <- sub(".*zoneinfo/", "", Sys.readlink("/etc/localtime"))
+  }
   if (!nzchar(tz)) {
     tz <- suppressWarnings(Sys.timezone())
   }

@@ -58,18 +58,17 @@ first_lines <- function(path) {
 
 fread_quietly <- function(path, ...) {
   lines <- attr(path, "lines")
-  input <- if (!is.null(lines)) list(text = lines)
-  else if (path == "-") list(text = standard_input())
-  else list(file = path)
-  tryCatch(
-    withCallingHandlers(
-      do.call(data.table::fread, c(input, list(
-        ..., integer64 = "character", na.strings = c("", "NA"), header = TRUE,
-        showProgress = FALSE, data.table = FALSE))),
-      warning = function(cnd) refuse_file(path, conditionMessage(cnd))
-    ),
-    ridge_error = function(cnd) stop(cnd),
-    error = function(cnd) refuse_file(path, conditionMessage(cnd))
+  if (is.null(lines) && path == "-") {
+    lines <- standard_input()
+  }
+  input <- if (is.null(lines)) list(file = path) else list(text = paste0(lines, "\n", collapse = ""))
+  withCallingHandlers(
+    do.call(data.table::fread, c(input, list(
+      ..., integer64 = "character", na.strings = c("", "NA"), header = TRUE, showProgress = FALSE,
+      data.table = FALSE
+    ))),
+    warning = function(cnd) refuse_file(path, conditionMessage(cnd)),
+    error = function(cnd) if (!inherits(cnd, "ridge_error")) refuse_file(path, conditionMessage(cnd))
   )
 }
 
@@ -78,7 +77,9 @@ standard_input <- local({
   lines <- NULL
   function() {
     if (is.null(lines)) {
-      lines <<- readLines(file("stdin"))
+      input <- file("stdin")
+      on.exit(close(input))
+      lines <<- readLines(input)
     }
     lines
   }
@@ -122,6 +123,7 @@ check_file <- function(path) {
 
 refuse_file <- function(path, reason) {
   reason <- gsub("[[:space:]]+", " ", reason)
+  reason <- sub(" (If the fields|Consider) .*", "", reason)
   ridge_abort(c("{.file {path}} cannot be read as CSV: {reason}",
                 i = "Mend the file, or export it again."), "file")
 }

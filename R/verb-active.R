@@ -69,7 +69,7 @@ active.ridge_spans <- function(x, by = NULL, group = NULL, count = NULL, of = NU
     grain <- resolve_by(rlang::enquo(by), x, "month")
     axis <- resolve_axis(x, grain, from, to, whole, calendar)
   } else {
-    refuse_with_on(list(by = rlang::quo_get_expr(rlang::enquo(by)), from = from, to = to,
+    refuse_with_on(list(by = by, from = from, to = to,
                         whole = whole))
     axis <- dates_axis(x, on, calendar)
     rule <- dates_rule(axis, count)

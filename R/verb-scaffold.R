@@ -94,7 +94,7 @@ pick_carried <- function(x, quo, of) {
                      c("row", "step", "period", "period_end", "label", "start", "end", "days",
                        "hours", "present"))
   if (length(taken) > 0) {
-    ridge_abort(c("The scaffold has a column {.field {taken[1]}} of its own.",
+    ridge_abort(c("The scaffold has a column {.val {taken[1]}} of its own.",
                   i = "Rename the column of the records before {.fn spans}."), "column")
   }
   if (of == "keys") check_constant(x, plain, carry)
@@ -117,7 +117,7 @@ check_constant <- function(x, plain, carry) {
 
 refuse_carried <- function(name, key, values) {
   key <- paste(vapply(as.list(key), format, character(1)), collapse = ", ")
-  ridge_abort(c("{.arg carry}: {.field {name}} differs between records of one key: {key} has {.val {format(values)}}.",
+  ridge_abort(c("{.arg carry}: {.val {name}} differs between records of one key: {key} has {.val {format(values)}}.",
                 i = "Carry it with {.code of = \"records\"}."), "column")
 }
 

@@ -170,7 +170,7 @@ test_that("what is asked wrongly is named, with the way out", {
   expect_error(active(staff, by = "5 hours"), "does not divide a day")
   expect_error(active(staff, by = "hour"), "needs spans on instants")
   expect_error(active(staff, count = "anyday"), "Did you mean `count = \"any_day\"`")
-  expect_error(active(staff, group = statoin), "Did you mean station", class = "ridge_error_column")
+  expect_error(active(staff, group = statoin), "Did you mean \"station\"", class = "ridge_error_column")
   expect_error(active(staff, from = "2026-02-30"), "must be a date such as")
   expect_error(active(staff, from = 20260101), "must be a date such as")
   expect_error(active(staff, from = "2027-06-01", to = "2026-06-01"), "Exchange the two")

@@ -86,7 +86,7 @@ test_that("what instants cannot do is said", {
   expect_error(watches(end_counts = TRUE), "has no meaning for instants")
   expect_error(watches(tz = "Europe/Wien"), "Did you mean")
   mixed <- data.frame(from = day("2026-01-01"), to = at("2026-01-02 10:00"))
-  expect_error(spans(mixed, from, to), "from holds days, to holds instants")
+  expect_error(spans(mixed, from, to), "\"from\" holds days, \"to\" holds instants")
   both <- data.frame(from = c("2026-01-01", "2026-01-01 10:00"), to = "2026-01-02 10:00")
   expect_error(spans(both, from, to), "Give every value a time, or none")
   one <- data.frame(from = at("2026-01-01 10:00"))

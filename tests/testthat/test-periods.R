@@ -122,7 +122,7 @@ test_that("what is no period is refused", {
   expect_error(own_periods("2026-01-01", "2026-03-01", labels = c("a", "b")), "one for each period")
   gap <- data.frame(period = c("2026-01-01", "2026-02-02"), period_end = c("2026-01-31", "2026-02-28"))
   expect_error(periods(gap), "must hold consecutive periods")
-  expect_error(periods(data.frame(a = 1)), "needs rows with period and period_end")
+  expect_error(periods(data.frame(a = 1)), "needs rows with \"period\" and")
   beyond <- own_periods("2031-01-01", "2031-12-31")
   expect_error(active(demo_staff(), by = beyond), "does not meet the window")
   expect_error(calendar_rules(weekend = "Caturday"), "does not know \"Caturday\"")

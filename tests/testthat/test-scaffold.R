@@ -88,7 +88,7 @@ test_that("what cannot be laid out is refused, before it is built", {
   expect_error(scaffold(staff, of = "keys", carry = station), "differs between records of one key")
   expect_error(scaffold(staff, by = station), "Say `group = station`")
   renamed <- spans(data.frame(step = 1, from = day("2026-01-01"), to = day("2026-01-02")), from, to)
-  expect_error(scaffold(renamed, carry = step), "has a column step of its own")
+  expect_error(scaffold(renamed, carry = step), "has a column \"step\" of its own")
   many <- spans(data.frame(from = rep(day("1600-01-01"), 20000), to = day("2600-01-01")), from, to,
                 as_of = "2599-01-01")
   expect_error(scaffold(many, by = "day"), "7,304,880,000 rows", class = "ridge_error_size")

@@ -1,0 +1,33 @@
+#' Put the program `ridge` on the path
+#'
+#' Copies the small script that runs [ridge()] into a folder, so that `ridge` can
+#' be called from a shell.
+#'
+#' @param folder An existing or new folder, one that your shell looks for
+#'   programs in.
+#' @return The path of the script, invisibly.
+#' @section Errors:
+#' A folder that cannot be made or written to is an error of class
+#' `ridge_error_argument`.
+#' @examples
+#' install_ridge(tempdir())
+#' @export
+install_ridge <- function(folder = "~/.local/bin") {
+  if (!rlang::is_string(folder)) {
+    ridge_abort("{.arg folder} must be the name of one folder, not {.val {describe(folder)}}.", "argument")
+  }
+  folder <- path.expand(folder)
+  dir.create(folder, recursive = TRUE, showWarnings = FALSE)
+  to <- file.path(folder, "ridge")
+  from <- system.file("exec", "ridge", package = "almanacridge")
+  copied <- suppressWarnings(file.copy(from, to, overwrite = TRUE, copy.mode = FALSE))
+  if (!copied) {
+    ridge_abort(c("{.arg folder}: nothing can be written to {.file {folder}}.",
+                  i = "Name a folder of your own, such as {.code ~/.local/bin}."), "argument")
+  }
+  Sys.chmod(to, "755")
+  on_path <- folder %in% strsplit(Sys.getenv("PATH"), .Platform$path.sep, fixed = TRUE)[[1]]
+  cli::cli_inform(c(v = "Installed {.file {to}}.",
+                    i = if (!on_path) "Add {.file {folder}} to {.envvar PATH} to call it as {.code ridge}."))
+  invisible(to)
+}
