@@ -26,7 +26,8 @@ check: setup
 	@rm -rf build/check && mkdir -p build/check
 	@cd build/check && R CMD build ../.. && \
 	  _R_CHECK_FORCE_SUGGESTS_=false _R_CHECK_SYSTEM_CLOCK_=0 \
-	  R CMD check --no-manual almanacridge_*.tar.gz
+	  R_MAKEVARS_USER=$(CURDIR)/tools/check.mk \
+  R CMD check --no-manual almanacridge_*.tar.gz
 	@Rscript tools/check-log.R build/check
 
 bench: install

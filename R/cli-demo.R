@@ -38,8 +38,9 @@ command_demo <- function(given) {
 }
 
 demo_step <- function(question, code, table, n = NULL) {
-  cat(cli::rule(question, width = 90), "\n", sep = "")
+  rlang::local_options(width = 100)
+  cat(cli::rule(question, width = 100), "\n", sep = "")
   cat("> ", code, "\n\n", sep = "")
-  print(table, n = n, width = 90)
+  print(table, n = n)
   cat("\n")
 }

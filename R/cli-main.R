@@ -103,8 +103,13 @@ command_page <- function(command) {
   c(command$usage, paste0("  ", command$about), "", lines)
 }
 
+# One line in a file or a pipe, wrapped at words on a terminal.
 say_note <- function(...) {
-  cat(..., "\n", file = stderr(), sep = "")
+  text <- paste0(...)
+  if (isatty(stderr())) {
+    text <- strwrap(text, cli::console_width(), exdent = 2)
+  }
+  writeLines(text, stderr())
 }
 
 say_error <- function(text) {

@@ -11,11 +11,11 @@ record_options <- function() list(
   cli_option("end", "text", "COLUMN", "the column of last days or moments; blank is still open"),
   cli_option("one-day", "flag", "", "each record is one day, there is no end"),
   cli_option("all-open", "flag", "", "all records are still open, there is no end"),
-  cli_option("key", "list", "COLUMN", "whom or what the records belong to"),
+  cli_option("key", "list", "COLUMN,...", "whom or what the records belong to"),
   cli_option("weight", "text", "COLUMN", "the numbers that --of weight sums"),
   cli_option("end-counts", "choice", "yes|no", "does the last day count (on days: yes)",
              values = c("yes", "no")),
-  cli_option("open", "list", "DATE", "dates that also stand for: still open"),
+  cli_option("open", "list", "DATE,...", "dates that also stand for: still open"),
   cli_option("as-of", "text", "DATE", "the day the analysis speaks for (today)"),
   zone_option()[[1]],
   cli_option("problems", "choice", "stop|set_aside", "what to do with records that cannot be used",
@@ -37,8 +37,8 @@ period_options <- function() list(
              values = label_forms),
   cli_option("week-starts", "text", "DAY", "the first day of a week (Monday)"),
   cli_option("year-starts", "text", "MONTH", "the first month of a year (January)"),
-  cli_option("weekend", "list", "DAY", "the weekend (Saturday,Sunday), or none"),
-  cli_option("holidays", "list", "DATE", "days that are no working days")
+  cli_option("weekend", "list", "DAY,...", "the weekend (Saturday,Sunday), or none"),
+  cli_option("holidays", "list", "DATE,...", "days that are no working days")
 )
 
 output_options <- function() list(
@@ -50,10 +50,10 @@ figure_options <- function() list(
 )
 
 active_options <- function() list(
-  cli_option("group", "list", "COLUMN", "break the count down by these columns"),
+  cli_option("group", "list", "COLUMN,...", "break the count down by these columns"),
   cli_option("count", "choice", "RULE", paste(count_rules, collapse = ", "), values = count_rules),
   cli_option("of", "choice", "WHAT", "keys, records or weight", values = c("keys", "records", "weight")),
-  cli_option("on", "list", "DATE", "count on these dates, in place of --by"),
+  cli_option("on", "list", "DATE,...", "count on these dates, in place of --by"),
   cli_option("total", "flag", "", "also the line over all groups")
 )
 
@@ -64,7 +64,7 @@ scaffold_options <- function() list(
              values = c("records", "keys")),
   cli_option("shape", "choice", "SHAPE", "rows: where active; full: every key in every period",
              values = c("rows", "full")),
-  cli_option("carry", "list", "COLUMN", "columns of the records to carry along")
+  cli_option("carry", "list", "COLUMN,...", "columns of the records to carry along")
 )
 
 all_options <- function() {

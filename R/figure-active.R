@@ -28,7 +28,7 @@ autoplot.ridge_active <- function(object, scale = "shared", ...) {
   figure <- if (groups == 1L) one_series(drawn, made$axis)
   else if (groups <= most_lines) several_lines(drawn, made$axis)
   else many_panels(drawn, scale)
-  figure + period_scale(made$axis, made$label, if (groups > most_lines) 3L else 10L) +
+  figure + period_scale(made$axis, made$label, in_panels = groups > most_lines) +
     ggplot2::scale_y_continuous(name = made$unit, limits = c(0, NA),
                                 breaks = whole_breaks,
                                 expand = ggplot2::expansion(mult = c(0, 0.06))) +
@@ -84,7 +84,7 @@ one_series <- function(drawn, axis) {
              ggplot2::geom_col(fill = main_colour, width = 0.82))
   }
   ggplot2::ggplot(as_steps(drawn), ggplot2::aes(.data$place, .data$active)) +
-    ggplot2::geom_area(stat = "identity", fill = main_colour, alpha = 0.2) +
+    ggplot2::geom_area(stat = "identity", position = "identity", fill = main_colour, alpha = 0.2) +
     ggplot2::geom_line(colour = main_colour, linewidth = 0.6)
 }
 
@@ -114,7 +114,7 @@ spaced_places <- function(size) {
 
 many_panels <- function(drawn, scale) {
   ggplot2::ggplot(as_steps(drawn), ggplot2::aes(.data$place, .data$active)) +
-    ggplot2::geom_area(stat = "identity", fill = main_colour, alpha = 0.2) +
+    ggplot2::geom_area(stat = "identity", position = "identity", fill = main_colour, alpha = 0.2) +
     ggplot2::geom_line(colour = main_colour, linewidth = 0.6) +
     ggplot2::facet_wrap(~group, scales = if (scale == "free") "free_y" else "fixed")
 }

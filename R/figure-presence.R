@@ -30,9 +30,12 @@ autoplot.ridge_scaffold <- function(object, ...) {
     ridge_abort(c("{format_number(lines)} keys cannot be told apart in one figure; {most_drawn_keys} is the most.",
                   i = "Narrow the records first, for example with {.fn subset}."), "argument")
   }
-  drawn <- presence_tiles(object, size, lines)
-  ggplot2::ggplot(drawn$tiles, ggplot2::aes(.data$place, .data$line)) +
-    ggplot2::geom_tile(fill = main_colour, width = 1, height = if (lines > most_named_keys) 1 else 0.8) +
+  drawn <- presence_runs(object, size, lines)
+  half <- if (lines > most_named_keys) 0.5 else 0.4
+  ggplot2::ggplot(drawn$runs) +
+    ggplot2::geom_rect(ggplot2::aes(xmin = .data$from - 0.5, xmax = .data$to + 0.5,
+                                    ymin = .data$line - half, ymax = .data$line + half),
+                       fill = main_colour) +
     period_scale(made$axis, made$label) +
     presence_scale(drawn$names) +
     ggplot2::labs(title = paste("Presence by", made$axis$grain$name),
@@ -42,18 +45,21 @@ autoplot.ridge_scaffold <- function(object, ...) {
                    panel.background = ggplot2::element_rect(fill = "#f4f6f8", colour = NA))
 }
 
-# Where each key is present, keys ranked by their first and then last period.
-presence_tiles <- function(object, size, lines) {
+# The runs of periods in which each key is present, keys ranked by their first
+# and then last one. Runs, not cells, so that no seams show between periods.
+presence_runs <- function(object, size, lines) {
   present <- matrix(object$present, nrow = size)
-  place <- row(present)
-  first <- apply(ifelse(present, place, size + 1L), 2, min)
-  last <- apply(ifelse(present, place, 0L), 2, max)
+  edges <- diff(rbind(FALSE, present, FALSE))
+  begins <- which(edges == 1L, arr.ind = TRUE)
+  ends <- which(edges == -1L, arr.ind = TRUE)
+  first <- tapply(begins[, "row"], factor(begins[, "col"], seq_len(lines)), min)
+  last <- tapply(ends[, "row"], factor(ends[, "col"], seq_len(lines)), max)
   order <- order(first, last)
   names <- if (length(about(object)$key)) group_names(object, about(object)$key) else object$row
   names <- names[seq.int(1, by = size, length.out = lines)]
-  line <- match(seq_len(lines), order)
-  at <- which(present)
-  list(tiles = data.frame(place = place[at], line = rep(line, each = size)[at]), names = names[order])
+  list(runs = data.frame(from = begins[, "row"], to = ends[, "row"] - 1L,
+                         line = match(begins[, "col"], order)),
+       names = names[order])
 }
 
 presence_scale <- function(names) {

@@ -32,12 +32,20 @@ wrap_subtitle <- function(text) {
 
 # Periods by their place, with labels at round ones: new years where they are
 # few enough, else quarters or months, else evenly spaced.
-period_scale <- function(axis, form, most = 10L) {
-  at <- round_places(axis, most)
+period_scale <- function(axis, form, in_panels = FALSE) {
+  at <- if (in_panels) inner_places(axis) else round_places(axis, 10L)
   labels <- axis_labels(axis_part(axis, at), if (is.null(form)) "code" else form)
   ggplot2::scale_x_continuous(name = NULL, breaks = at, labels = labels,
                               expand = ggplot2::expansion(add = 0.6),
                               guide = ggplot2::guide_axis(check.overlap = TRUE))
+}
+
+# Small panels stand side by side, so none is labelled at its edges.
+inner_places <- function(axis) {
+  size <- axis_size(axis)
+  at <- round_places(axis, 4L)
+  inner <- at[at > 0.12 * size & at <= 0.85 * size]
+  if (length(inner) > 0) inner else ceiling(size / 2)
 }
 
 round_places <- function(axis, most) {

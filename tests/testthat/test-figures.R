@@ -7,6 +7,8 @@ test_that("one series is bars or a filled line, and its levels are those of the 
   many <- active(demo_staff(), by = "day", from = "2025-01-01", to = "2026-06-30")
   line <- shown(autoplot(many))
   expect_identical(as.integer(line$data[[2]]$y), rep(many$active, each = 2))
+  expect_identical(as.integer(line$data[[1]]$ymax), rep(many$active, each = 2))
+  expect_identical(unique(line$data[[1]]$ymin), 0)
   expect_identical(gsub("\n", " ", autoplot(few)$labels$subtitle), conventions(few))
 })
 
@@ -36,7 +38,7 @@ test_that("axis labels take the chosen form and stay few", {
 test_that("a presence chart fills the cells that are TRUE", {
   full <- scaffold(subset(demo_staff(), station == "Stonebow"), shape = "full")
   built <- shown(autoplot(full))
-  expect_identical(nrow(built$data[[1]]), sum(full$present))
+  expect_equal(sum(built$data[[1]]$xmax - built$data[[1]]$xmin), sum(full$present))
   named <- built$layout$panel_params[[1]]$y$get_labels()
   expect_setequal(named, unique(full$observer))
   everybody <- autoplot(scaffold(demo_staff(), by = "quarter", shape = "full"))

@@ -1,0 +1,58 @@
+#!/usr/bin/env bash
+# Makes docs/screenshots/ from the demo data: figures as the command draws them,
+# terminal pages in a terminal window on a screen of its own.
+set -euo pipefail
+cd "$(dirname "$0")/.."
+shots=$PWD/docs/screenshots
+work=$(mktemp -d)
+trap 'rm -rf "$work"; [ -z "${screen:-}" ] || kill "$screen" 2>/dev/null || true' EXIT
+mkdir -p "$shots"
+
+missing=()
+command -v Xvfb >/dev/null || missing+=(xvfb)
+command -v xterm >/dev/null || missing+=(xterm)
+command -v import >/dev/null || missing+=(imagemagick)
+if [ ${#missing[@]} -gt 0 ]; then
+  apt-get update -qq
+  DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends "${missing[@]}" >/dev/null
+fi
+
+cp inst/extdata/postings.csv "$work/"
+ridge=$PWD/ridge
+cd "$work"
+records="postings.csv --start first_day --end last_day --key observer --as-of 2026-06-30"
+
+"$ridge" active $records --by month --to 2026-06-30 --out t.csv --figure "$shots/active-by-month.png"
+"$ridge" active $records --by month --to 2026-06-30 --group station --label name --out t.csv \
+  --figure "$shots/active-by-station.png"
+"$ridge" active $records --by day --to 2026-06-30 --group role --total --out t.csv \
+  --figure "$shots/active-by-role.png"
+"$ridge" scaffold $records --by month --to 2026-06-30 --shape full --keep station=Stonebow --out t.csv \
+  --figure "$shots/presence-chart.png"
+
+display=:77
+Xvfb $display -screen 0 1280x800x24 >/dev/null 2>&1 &
+screen=$!
+sleep 2
+
+# shot NAME COMMAND: what a user sees after typing the command.
+shot() {
+  printf '%s\n' "PATH=$(dirname "$ridge"):\$PATH" "cd $work" "clear" \
+    "printf '\$ %s\n' \"\$1\"" "eval \"\$1\"" "touch $work/done" "sleep 30" > "$work/run.sh"
+  rm -f "$work/done"
+  DISPLAY=$display xterm -geometry 127x39+0+0 -fa 'DejaVu Sans Mono' -fs 12 -bg '#fbfbf8' -fg '#22313f' \
+    -e bash "$work/run.sh" "$2" &
+  local terminal=$!
+  for _ in $(seq 60); do [ -e "$work/done" ] && break; sleep 0.5; done
+  sleep 1
+  DISPLAY=$display import -window root "$shots/$1.png"
+  kill $terminal 2>/dev/null || true
+  wait $terminal 2>/dev/null || true
+}
+
+shot terminal-active "ridge active postings.csv --start first_day --end last_day --key observer --by quarter --from 2024-01-01 --to 2026-06-30 --as-of 2026-06-30"
+shot terminal-scaffold "ridge scaffold postings.csv --start first_day --end last_day --key observer --keep observer=OB-0007 --by quarter --carry station --to 2026-06-30 --as-of 2026-06-30"
+shot terminal-periods "ridge periods --by quarter --from 2025-04-01 --to 2027-03-31 --year-starts April --holidays 2025-12-25,2026-12-25 --label name"
+shot terminal-mistake "ridge active postings.csv --start first_day --end last_day --grup station; ridge active postings.csv --start first_day --end last_day --count anyday; ridge active postings.csv --start frist_day --end last_day"
+shot terminal-help "ridge help active"
+shot terminal-demo "ridge demo | tail -n 36"
