@@ -32,6 +32,7 @@ check: setup
 
 bench: install
 	@Rscript bench/bench.R
+	@BENCH=memory MALLOC_MMAP_THRESHOLD_=1048576 Rscript bench/bench.R
 
 screenshots: install
 	@bash tools/screenshots.sh

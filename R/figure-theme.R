@@ -65,6 +65,10 @@ round_places <- function(axis, most) {
       return(new[seq.int(1L, length(new), by = ceiling(length(new) / most))])
     }
   }
+  if (is_hourly(axis)) {
+    midnights <- which(diff(civil_day(axis$first, axis$tz)) != 0L) + 1L
+    if (length(midnights) %in% 2:(most / 2)) return(midnights)
+  }
   seq.int(1L, size, by = ceiling(size / most))
 }
 

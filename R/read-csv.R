@@ -64,7 +64,7 @@ fread_quietly <- function(path, ...) {
   input <- if (is.null(lines)) list(file = path) else list(text = paste0(lines, "\n", collapse = ""))
   withCallingHandlers(
     do.call(data.table::fread, c(input, list(
-      ..., integer64 = "character", na.strings = c("", "NA"), header = TRUE, showProgress = FALSE,
+      ..., integer64 = "character", na.strings = c("", "NA"), header = TRUE, showProgress = isatty(stderr()),
       data.table = FALSE
     ))),
     warning = function(cnd) refuse_file(path, conditionMessage(cnd)),
