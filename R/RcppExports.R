@@ -33,6 +33,10 @@ is_blank_text <- function(text) {
     .Call(`_almanacridge_is_blank_text`, text)
 }
 
+span_extent <- function(start, stop) {
+    .Call(`_almanacridge_span_extent`, start, stop)
+}
+
 repeat_numbers <- function(values, times) {
     .Call(`_almanacridge_repeat_numbers`, values, times)
 }

@@ -67,10 +67,6 @@ sort_rows <- function(columns) {
   do.call(order, c(unname(columns), list(method = "radix", na.last = TRUE)))
 }
 
-is_open_tick <- function(stop) {
-  if (is.integer(stop)) stop == .Machine$integer.max else is.infinite(stop)
-}
-
 # What a window needs to know: first day, last day, how many open and empty.
 span_facts <- function(x) {
   store <- about(x)$store
@@ -81,19 +77,13 @@ span_facts <- function(x) {
 }
 
 find_facts <- function(index, how) {
-  open <- is_open_tick(index$stop)
-  covers <- index$stop > index$start
-  facts <- list(open = sum(open), empty = sum(!covers))
-  if (!any(covers)) {
+  extent <- span_extent(index$start, index$stop)
+  facts <- extent[c("open", "empty")]
+  if (is.infinite(extent$first)) {
     return(facts)
   }
-  starts <- index$start[covers]
-  first <- min(starts)
-  last_start <- max(starts)
-  known <- index$stop[covers & !open]
-  last_stop <- if (length(known)) max(known) else -Inf
-  as_of_stop <- if (any(open)) (if (is.null(how$tz)) how$as_of_day + 1L else how$as_of) else -Inf
-  c(facts, fact_days(first, last_start, last_stop, as_of_stop, how$tz))
+  as_of_stop <- if (extent$open == 0) -Inf else if (is.null(how$tz)) how$as_of_day + 1L else how$as_of
+  c(facts, fact_days(extent$first, extent$last_start, extent$last_stop, as_of_stop, how$tz))
 }
 
 fact_days <- function(first, last_start, last_stop, as_of_stop, tz) {

@@ -114,6 +114,18 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// span_extent
+Rcpp::List span_extent(SEXP start, SEXP stop);
+RcppExport SEXP _almanacridge_span_extent(SEXP startSEXP, SEXP stopSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type start(startSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type stop(stopSEXP);
+    rcpp_result_gen = Rcpp::wrap(span_extent(start, stop));
+    return rcpp_result_gen;
+END_RCPP
+}
 // repeat_numbers
 SEXP repeat_numbers(SEXP values, Rcpp::IntegerVector times);
 RcppExport SEXP _almanacridge_repeat_numbers(SEXP valuesSEXP, SEXP timesSEXP) {
@@ -209,6 +221,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_almanacridge_order_records", (DL_FUNC) &_almanacridge_order_records, 3},
     {"_almanacridge_first_met", (DL_FUNC) &_almanacridge_first_met, 1},
     {"_almanacridge_is_blank_text", (DL_FUNC) &_almanacridge_is_blank_text, 1},
+    {"_almanacridge_span_extent", (DL_FUNC) &_almanacridge_span_extent, 2},
     {"_almanacridge_repeat_numbers", (DL_FUNC) &_almanacridge_repeat_numbers, 2},
     {"_almanacridge_count_scaffold_rows", (DL_FUNC) &_almanacridge_count_scaffold_rows, 7},
     {"_almanacridge_fill_scaffold", (DL_FUNC) &_almanacridge_fill_scaffold, 9},
