@@ -49,6 +49,8 @@ from_source <- function(names) {
   if (identical(unname(repos["CRAN"]), "@CRAN@")) {
     chooseCRANmirror(ind = 1)
   }
+  # Without a system library that only root can install, fs brings its own.
+  Sys.setenv(USE_BUNDLED_LIBUV = "1")
   install.packages(names, lib = library_dir, Ncpus = parallel::detectCores(), quiet = TRUE)
 }
 
