@@ -25,15 +25,22 @@ check_spans_class <- function(x, verb) {
                   i = "Say {.code spans(data, first_day, last_day) |> {verb}()}; changing a start, end or key needs {.fn spans} again."),
                 "argument")
   }
+  changed <- changed_columns(x)
+  if (length(changed) > 0) {
+    ridge_abort(c("The records were changed after {.fn spans}: {.val {changed}} {?is/are} not as declared.",
+                  i = "Declare them again with {.fn spans}."), "records")
+  }
+  x
+}
+
+# Columns that were declared and are not what they were: by ways that no method
+# here sees, such as rbind().
+changed_columns <- function(x) {
   held <- about(x)$held
   same <- vapply(names(held), function(name) {
     rlang::is_reference(x[[name]], held[[name]]) || identical(x[[name]], held[[name]])
   }, logical(1))
-  if (!all(same) || length(about(x)$rows) != nrow(x)) {
-    ridge_abort(c("The records were changed after {.fn spans}: {.val {names(held)[!same]}} is not as declared.",
-                  i = "Declare them again with {.fn spans}."), "records")
-  }
-  x
+  names(held)[!same]
 }
 
 #' The records that could not be used
@@ -148,7 +155,9 @@ as.data.frame.ridge_spans <- function(x, ...) {
 
 #' @exportS3Method pillar::tbl_format_header
 tbl_format_header.ridge_spans <- function(x, setup, ...) {
-  c(header_lines(describe_spans(x), setup$width), NextMethod())
+  what <- if (length(changed_columns(x)) > 0) "Changed after spans(): declare the records again."
+  else describe_spans(x)
+  c(header_lines(what, setup$width), NextMethod())
 }
 
 # What is there, then by which conventions.

@@ -52,6 +52,7 @@ spans <- function(data, start, end, key = NULL, weight = NULL, end_counts = NULL
                 end = pick_end(data, rlang::enquo(end)),
                 key = pick_columns(data, rlang::enquo(key), "key"),
                 weight = pick_one(data, rlang::enquo(weight), "weight", optional = TRUE))
+  for (name in names$key) check_plain_column(data[[name]], name, "key")
   what <- read_columns(data, names, open, as_of, tz, end_counts)
   check_far_ends(what, what$as_of_day)
   found <- find_problems(what)
