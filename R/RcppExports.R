@@ -21,6 +21,10 @@ grain_bounds <- function(in_months, size, origin, from, to) {
     .Call(`_almanacridge_grain_bounds`, in_months, size, origin, from, to)
 }
 
+read_date_text <- function(text, months) {
+    .Call(`_almanacridge_read_date_text`, text, months)
+}
+
 order_records <- function(start, key, keys) {
     .Call(`_almanacridge_order_records`, start, key, keys)
 }

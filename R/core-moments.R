@@ -26,10 +26,10 @@ refuse_moments <- function(column, name) {
 }
 
 # Only the distinct texts are read.
-read_text_moments <- function(column, name, tz) {
+read_text_moments <- function(column, name, tz, order = NULL) {
   texts <- if (is.factor(column)) levels(column) else unique(column)
   at <- if (is.factor(column)) as.integer(column) else match(column, texts)
-  read <- read_iso_text(texts)
+  read <- read_moment_texts(texts, name, order)
   blank <- read$kind == 0L
   bad <- read$kind == 4L
   timed <- read$kind %in% 2:3
@@ -43,7 +43,7 @@ read_text_moments <- function(column, name, tz) {
     values <- as_date(ifelse(read$kind == 1L, read$day, NA)[at])
   }
   on <- if (any(timed)) "instants" else if (any(read$kind == 1L)) "days" else "blank"
-  list(on = on, values = values, bad = which(bad[at] %in% TRUE))
+  list(on = on, values = values, bad = which(bad[at] %in% TRUE), order = read$order)
 }
 
 check_one_kind <- function(texts, timed, dated, name) {

@@ -36,7 +36,7 @@ missing_start <- function(what) {
 unreadable <- function(what, side) {
   rows <- what[[side]]$bad
   problem_rows(rows, what$names[[side]], shown_value(what$raw[[side]][rows]),
-               "is no date (year-month-day is read)")
+               "is no date")
 }
 
 impossible_year <- function(what, side) {

@@ -173,6 +173,7 @@ describe_spans <- function(x) {
                    format(as_date(facts$last_known)))
   }
   parts <- c(what, if (facts$open > 0) paste(format_number(facts$open), "still open"),
-             last_day_words(x), empty_words(facts$empty), as_of_words(x), aside_words(x))
+             last_day_words(x), order_used_words(x), empty_words(facts$empty),
+             as_of_words(x), aside_words(x))
   paste0(paste(parts, collapse = "; "), ".")
 }

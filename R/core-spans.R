@@ -144,7 +144,9 @@ read_columns <- function(data, names, open, as_of, tz, end_counts) {
   end$days[is.na(end$values)] <- NA
   weight <- if (!is.null(names$weight)) check_weight(data[[names$weight]], names$weight)
   keys <- stats::setNames(lapply(names$key, function(name) data[[name]]), names$key)
-  list(names = names, start = start, end = end, keys = keys, weight = weight, tz = tz, open = open,
+  orders <- c(stats::setNames(start$order, if (length(start$order)) names$start),
+              stats::setNames(end$order, if (length(end$order)) names$end))
+  list(names = names, start = start, end = end, orders = orders[!duplicated(names(orders))], keys = keys, weight = weight, tz = tz, open = open,
        raw = list(start = data[[names$start]],
                   end = if (rlang::is_string(names$end)) data[[names$end]]),
        end_counts = end_counts, as_of_day = as_single_day(as_of, "as_of", zone_of(tz)),
@@ -248,7 +250,8 @@ declare_spans <- function(data, names, what, found, source) {
   }
   conventions <- list(names = names, end_counts = what$end_counts, tz = what$tz,
                       open = what$open, as_of_day = what$as_of_day, as_of = what$as_of,
-                      set_aside = aside, left_out = source$left_out)
+                      set_aside = aside, left_out = source$left_out,
+                      orders = what$orders)
   rows <- source$rows
   if (nrow(aside) > 0) {
     used <- -unique(found$row)

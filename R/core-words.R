@@ -11,6 +11,14 @@ last_day_words <- function(x) {
   if (how$end_counts) "last day counted" else "last day not counted"
 }
 
+order_used_words <- function(x) {
+  orders <- about(x)$orders
+  if (length(orders) == 0) {
+    return(NULL)
+  }
+  paste(names(orders), "read as", order_words[orders])
+}
+
 open_words <- function(facts) {
   if (facts$open == 0) "no open spans" else count_open(facts$open, "counted as having no end")
 }

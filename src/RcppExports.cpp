@@ -79,6 +79,18 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// read_date_text
+Rcpp::List read_date_text(Rcpp::CharacterVector text, std::vector<std::string> months);
+RcppExport SEXP _almanacridge_read_date_text(SEXP textSEXP, SEXP monthsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::CharacterVector >::type text(textSEXP);
+    Rcpp::traits::input_parameter< std::vector<std::string> >::type months(monthsSEXP);
+    rcpp_result_gen = Rcpp::wrap(read_date_text(text, months));
+    return rcpp_result_gen;
+END_RCPP
+}
 // order_records
 Rcpp::IntegerVector order_records(SEXP start, Rcpp::IntegerVector key, int keys);
 RcppExport SEXP _almanacridge_order_records(SEXP startSEXP, SEXP keySEXP, SEXP keysSEXP) {
@@ -218,6 +230,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_almanacridge_day_numbers", (DL_FUNC) &_almanacridge_day_numbers, 3},
     {"_almanacridge_civil_dates", (DL_FUNC) &_almanacridge_civil_dates, 1},
     {"_almanacridge_grain_bounds", (DL_FUNC) &_almanacridge_grain_bounds, 5},
+    {"_almanacridge_read_date_text", (DL_FUNC) &_almanacridge_read_date_text, 2},
     {"_almanacridge_order_records", (DL_FUNC) &_almanacridge_order_records, 3},
     {"_almanacridge_first_met", (DL_FUNC) &_almanacridge_first_met, 1},
     {"_almanacridge_is_blank_text", (DL_FUNC) &_almanacridge_is_blank_text, 1},

@@ -1,5 +1,5 @@
 #include "core/calendar.h"
-#include "core/iso_text.h"
+#include "core/date_text.h"
 #include <Rcpp.h>
 
 using namespace ridge;
@@ -53,4 +53,37 @@ Rcpp::List civil_dates(Rcpp::IntegerVector days) {
 // [[Rcpp::export]]
 Rcpp::IntegerVector grain_bounds(bool in_months, int size, int origin, int from, int to) {
   return Rcpp::wrap(period_bounds(DayGrain{in_months, size, origin}, from, to));
+}
+
+// Reads texts, in lower case, as people write dates. `form`: 0 blank, 1 decided,
+// 2 three numbers, 3 one number, 4 unreadable; `clock`: 0 none, 1 local, 2 UTC.
+// For three numbers `dmy`, `mdy` and `ymd` hold the day in each order, or NA.
+// [[Rcpp::export]]
+Rcpp::List read_date_text(Rcpp::CharacterVector text, std::vector<std::string> months) {
+  const DateTextReader reader(months);
+  const R_xlen_t n = text.size();
+  Rcpp::IntegerVector form(n), clock(n), day(n), dmy(n, NA_INTEGER), mdy(n, NA_INTEGER),
+      ymd(n, NA_INTEGER);
+  Rcpp::NumericVector second(n), value(n);
+  const auto in_order = [](const DateText& read, const char* order) {
+    int found = 0;
+    return ordered_day(read, order, found) ? found : NA_INTEGER;
+  };
+  for (R_xlen_t i = 0; i < n; ++i) {
+    const SEXP item = STRING_ELT(text, i);
+    if (item == NA_STRING) continue;
+    const DateText read = reader.read(std::string(CHAR(item), LENGTH(item)));
+    form[i] = static_cast<int>(read.form);
+    clock[i] = static_cast<int>(read.clock);
+    day[i] = read.day;
+    second[i] = read.second;
+    value[i] = read.value;
+    if (read.form != DateForm::numbers) continue;
+    dmy[i] = in_order(read, "dmy");
+    mdy[i] = in_order(read, "mdy");
+    ymd[i] = in_order(read, "ymd");
+  }
+  return Rcpp::List::create(Rcpp::_["form"] = form, Rcpp::_["clock"] = clock, Rcpp::_["day"] = day,
+                            Rcpp::_["dmy"] = dmy, Rcpp::_["mdy"] = mdy, Rcpp::_["ymd"] = ymd,
+                            Rcpp::_["second"] = second, Rcpp::_["value"] = value);
 }

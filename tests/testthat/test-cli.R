@@ -152,7 +152,7 @@ test_that("files that cannot be used say why in one line, with status 1", {
     list(write_file(as.raw(sample(0:255, 9000, replace = TRUE))), "NUL bytes"),
     list(write_file(c("from,to", "2026-01-01,2026-02-01", "2026-01-01")), "cannot be read as CSV"),
     list(write_file(c("from,to", "\"a,2026-01-01", "b\"c,2026-01-01")), "cannot be read as CSV"),
-    list(write_file(c("from,to", "03/04/2026,2026-05-01")), "is no date"),
+    list(write_file(c("from,to", "03/04/2026,2026-05-01")), "3 April 2026 or 4 March 2026"),
     list(write_file(c("from,to", "2026-05-01,2026-04-01")), "is before the start"),
     list(write_file(c("from,to", "20260501,20260601")), "must hold dates"),
     list(write_file(c("from,to", "2026-05-01,9999-12-31")), "say --open 9999-12-31")

@@ -43,3 +43,11 @@ test_that("the core of the calculation holds no R header", {
     expect_false(any(grepl("#include.*(Rcpp|R[.]h|Rinternals)", readLines(file))), label = basename(file))
   }
 })
+
+test_that("a changed header has everything compiled again", {
+  folder <- testthat::test_path("../../src")
+  skip_if_not(dir.exists(folder), "The sources are not beside the tests.")
+  headers <- setdiff(list.files(folder, "[.]h$", recursive = TRUE), "RcppExports.h")
+  expect_setequal(scan(text = sub("[$][(]OBJECTS[)]:", "", gsub("\\\\", "", paste(
+    utils::tail(readLines(file.path(folder, "Makevars")), -5), collapse = " "))), what = "", quiet = TRUE), headers)
+})

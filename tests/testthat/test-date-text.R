@@ -1,0 +1,82 @@
+# Each text alone, or with others that prove the order: its reading, or NA where
+# it must be refused.
+readings <- list(
+  c("2026-03-04", "2026-03-04"), c("20260304", "2026-03-04"), c(" 2026-03-04 ", "2026-03-04"),
+  c("2024-02-29", "2024-02-29"), c("2023-02-29", NA), c("2026-13-01", NA), c("2026-00-10", NA),
+  c("2026-04-31", NA), c("2026/3/4", "2026-03-04"), c("2026.03.04", "2026-03-04"),
+  c("2026 03 04", "2026-03-04"), c("2026-3", NA), c("2026", NA), c("4 March 2026", "2026-03-04"),
+  c("4. March 2026", "2026-03-04"), c("4 MAR 2026", "2026-03-04"), c("04-Mar-2026", "2026-03-04"),
+  c("4/Mar/26", "2026-03-04"), c("4Mar2026", "2026-03-04"), c("March 4, 2026", "2026-03-04"),
+  c("Mar 4 2026", "2026-03-04"), c("2026-Mar-04", "2026-03-04"), c("2026 March 4", "2026-03-04"),
+  c("4th of March 2026", "2026-03-04"), c("1st March 2026", "2026-03-01"),
+  c("Wed, 4 Mar 2026", "2026-03-04"), c("Wednesday 4 March 2026", "2026-03-04"),
+  c("4 Sept 2026", "2026-09-04"), c("4 Ma 2026", NA), c("4 Brumaire 2026", NA), c("30 Feb 2026", NA),
+  c("4 March", NA), c("March 2026", NA), c("4 Mar 68", "2068-03-04"), c("4 Mar 69", "1969-03-04"),
+  c("4 Mar 00", "2000-03-04"), c("4 Mar 126", NA), c("17/3/2026", "2026-03-17"),
+  c("17.03.2026", "2026-03-17"), c("17-3-26", "2026-03-17"), c("17 3 2026", "2026-03-17"),
+  c("3/17/2026", "2026-03-17"), c("03-17-26", "2026-03-17"), c("5/5/2026", "2026-05-05"),
+  c("31/4/2026", NA), c("32/1/2026", NA), c("17/17/2026", NA), c("0/3/2026", NA), c("3/4", NA),
+  c("1/2/3/4", NA), c("46085", NA), c("3.5", NA), c("1e5", NA), c("-5", NA), c("soon", NA),
+  c("n/a", NA), c("TBC", NA), c("2026-03-04-05", NA), c("0x7E", NA), c("inf", NA),
+  c("\u0662\u0660", NA), c(strrep("9", 400), NA), c(strrep("a ", 500), NA)
+)
+
+clocks <- list(
+  c("2026-03-04 06:30", "06:30:00"), c("2026-03-04T06:30:15", "06:30:15"), c("4 Mar 2026 6:30", "06:30:00"),
+  c("17/3/2026 18:45", "18:45:00"), c("Mar 4, 2026 4:20 PM", "16:20:00"), c("4:20pm 17/3/2026", "16:20:00"),
+  c("17/3/2026 4:20 a.m.", "04:20:00"), c("12:05 AM 4 Mar 2026", "00:05:00"),
+  c("12:05 pm 4 Mar 2026", "12:05:00"), c("4 Mar 2026, 18:45:10", "18:45:10"),
+  c("2026-03-04T06:30Z", "06:30:00"), c("2026-03-04T06:30:00+02:00", "04:30:00"),
+  c("4 Mar 2026 25:00", NA), c("4 Mar 2026 6:75", NA), c("13:00 PM 4 Mar 2026", NA), c("6:30", NA),
+  c("4 Mar 2026 0:30 am", NA), c("4 Mar 2026 6:30:15.5", "06:30:15")
+)
+
+test_that("every text has its one reading or is refused", {
+  for (case in readings) {
+    if (is.na(case[2])) {
+      expect_error(read_dates(case[1]), class = "ridge_error_records", label = substr(case[1], 1, 30))
+    } else {
+      expect_identical(read_dates(case[1]), day(case[2]), label = case[1])
+    }
+  }
+  for (case in clocks) {
+    if (is.na(case[2])) {
+      expect_error(read_dates(case[1], tz = "UTC"), class = "ridge_error_records", label = case[1])
+    } else {
+      expect_identical(format(read_dates(case[1], tz = "UTC"), "%H:%M:%S"), case[2], label = case[1])
+    }
+  }
+})
+
+test_that("the whole column proves the order, or the user names it", {
+  expect_identical(read_dates(c("3/4/2026", "", "17/4/2026")), day(c("2026-04-03", NA, "2026-04-17")))
+  expect_identical(read_dates(c("3/4/2026", "4/17/2026")), day(c("2026-03-04", "2026-04-17")))
+  expect_error(read_dates(c("3/4/2026", "12/4/2026")), "is 3 April 2026 or 4 March 2026")
+  expect_error(read_dates(c("13/4/2026", "4/13/2026")), "contradicts itself")
+  expect_identical(read_dates("3/4/2026", order = "mdy"), day("2026-03-04"))
+  expect_error(read_dates(c("17/4/2026", "3/4/2026"), order = "mdy"), "\"17/4/2026\" (place 1)", fixed = TRUE)
+  expect_identical(read_dates("26-03-04", order = "ymd"), day("2026-03-04"))
+  expect_error(read_dates("3/4/2026", order = "american"), "must be one of")
+  expect_identical(read_dates(factor(c("17/4/2026", NA))), day(c("2026-04-17", NA)))
+  expect_identical(read_dates(character()), day(character()))
+})
+
+test_that("numbers are dates only where that is said", {
+  expect_identical(read_dates(46085, order = "excel"), day("2026-03-04"))
+  expect_identical(read_dates("44623", order = "excel1904"), day("2026-03-04"))
+  expect_identical(format(read_dates(46085.78125, order = "excel", tz = "UTC")), "2026-03-04 18:45:00")
+  both <- read_dates(c("46085.5", "46086"), order = "excel", tz = "UTC")
+  expect_identical(format(both, "%d %H:%M"), c("04 12:00", "05 00:00"))
+  expect_identical(format(read_dates("1772600400", order = "epoch", tz = "UTC")), "2026-03-04 05:00:00")
+  expect_error(read_dates("60", order = "excel"), "cannot be read")
+  expect_error(read_dates(46085), "cannot be read as a date")
+  expect_error(read_dates(TRUE), "must be text")
+})
+
+test_that("spans() reads a proven column and says how", {
+  data <- data.frame(from = c("3/4/2026", "17/4/2026"), to = "30 Apr 2026")
+  x <- spans(data, from, to, as_of = "2026-06-30")
+  expect_identical(x$from, day(c("2026-04-03", "2026-04-17")))
+  expect_match(conventions(x), "from read as day-month-year", fixed = TRUE)
+  expect_error(spans(data[1, ], from, to), "Column \"from\" does not prove its order")
+})
