@@ -32,12 +32,25 @@ read_spans <- function(given) {
   data.table::setDTthreads(0)
   records <- read_csv_records(given$files, needed_columns(given))
   chosen <- choose_records(records, given$keep, given$leave_out)
+  chosen <- with_order(chosen, given)
   if (nrow(chosen) == 0) check_window_given(given, nrow(records))
   spans(chosen, start = tidyselect::all_of(given$start), end = !!end_given(given),
         key = tidyselect::all_of(given$key), weight = tidyselect::all_of(given$weight),
         end_counts = if (!is.null(given$end_counts)) given$end_counts == "yes",
         open = given$open, as_of = if (is.null(given$as_of)) Sys.Date() else given$as_of,
         tz = given$tz, problems = if (is.null(given$problems)) "stop" else given$problems)
+}
+
+# Starts and ends in an order that the user names.
+with_order <- function(records, given) {
+  for (name in if (!is.null(given$order)) intersect(c(given$start, given$end), names(records))) {
+    column <- records[[name]]
+    if (is.character(column)) {
+      read <- read_text_moments(column, name, given$tz, given$order)
+      if (length(read$bad) == 0) records[[name]] <- read$values
+    }
+  }
+  records
 }
 
 needed_columns <- function(given) {

@@ -18,6 +18,8 @@ record_options <- function() list(
   cli_option("open", "list", "DATE,...", "dates that also stand for: still open"),
   cli_option("as-of", "text", "DATE", "the day the analysis speaks for (today)"),
   zone_option()[[1]],
+  cli_option("order", "choice", "dmy|mdy|ymd", "the order of day and month, where it is not proven",
+             values = date_orders),
   cli_option("problems", "choice", "stop|set_aside", "what to do with records that cannot be used",
              values = c("stop", "set_aside")),
   cli_option("keep", "pairs", "COLUMN=VALUE", "only these records; may be repeated"),

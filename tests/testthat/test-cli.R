@@ -1,19 +1,5 @@
 demo_file <- function() system.file("extdata", "postings.csv", package = "almanacridge")
 
-# What a command prints, what it notes, and its status.
-run <- function(...) {
-  notes <- withr::local_tempfile()
-  err <- file(notes, "wt")
-  sink(err, type = "message")
-  withr::defer({
-    sink(type = "message")
-    close(err)
-  })
-  out <- utils::capture.output(status <- ridge(c(...)))
-  flush(err)
-  list(out = out, notes = readLines(notes), status = status)
-}
-
 # The real program, in a process of its own.
 run_program <- function(args, ...) {
   script <- system.file("exec", "ridge", package = "almanacridge")
