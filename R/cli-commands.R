@@ -33,6 +33,10 @@ read_spans <- function(given) {
   records <- read_csv_records(given$files, needed_columns(given))
   chosen <- choose_records(records, given$keep, given$leave_out)
   chosen <- with_order(chosen, given)
+  if (!is.null(given$start_clock) || !is.null(given$end_clock)) {
+    chosen <- with_clocks(chosen, given)
+    given[c("start", "end")] <- given[c("start_clock", "end_clock")]
+  }
   if (nrow(chosen) == 0) check_window_given(given, nrow(records))
   spans(chosen, start = tidyselect::all_of(given$start), end = !!end_given(given),
         key = tidyselect::all_of(given$key), weight = tidyselect::all_of(given$weight),
@@ -53,8 +57,27 @@ with_order <- function(records, given) {
   records
 }
 
+# Dates and clocks become instants, in the columns of the clocks.
+with_clocks <- function(records, given) {
+  if (is.null(given$start_clock) || is.null(given$end_clock)) {
+    usage_abort("{.code --start-clock} and {.code --end-clock} go together.")
+  }
+  columns <- c(start = given$start, end = given$end, start_clock = given$start_clock,
+               end_clock = given$end_clock)
+  for (option in names(columns)) {
+    check_column(records, columns[[option]], option)
+  }
+  times <- shift_times(
+    records[[given$start]], records[[given$start_clock]], records[[given$end_clock]], tz = given$tz,
+    finish_date = if (!is.null(given$end)) records[[given$end]], equal = given$equal
+  )
+  records[[given$start_clock]] <- times$start
+  records[[given$end_clock]] <- times$end
+  records
+}
+
 needed_columns <- function(given) {
-  unique(c(given$start, given$end, given$key, given$weight, given$group, given$carry,
+  unique(c(given$start, given$end, given$start_clock, given$end_clock, given$key, given$weight, given$group, given$carry,
            names(given$keep), names(given$leave_out)))
 }
 
@@ -69,7 +92,7 @@ check_window_given <- function(given, records) {
 }
 
 end_given <- function(given) {
-  ways <- c(end = !is.null(given$end), one_day = isTRUE(given$one_day),
+  ways <- c(end = !is.null(given$end) || !is.null(given$end_clock), one_day = isTRUE(given$one_day),
             all_open = isTRUE(given$all_open))
   if (sum(ways) != 1) {
     usage_abort("Say one of {.code --end COLUMN}, {.code --one-day} (there is no end) and {.code --all-open} (all are still there).")

@@ -22,8 +22,17 @@ command_demo <- function(given) {
   demo_step("5. Which months did each posting cover, from which day?",
             "scaffold(staff, by = \"month\", carry = station, to = \"2026-06-30\")",
             laid_out, n = 6)
+  watches <- demo_records("watches")
+  kept <- shift_times(watches$watch_date, watches$begin, watches$finish, tz = "Europe/Vienna")
+  demo_step("6. Watches have a date and two clocks: 2210 to 6:30 AM is past midnight",
+            "kept <- shift_times(watches$watch_date, watches$begin, watches$finish, tz = \"Europe/Vienna\")",
+            tibble::as_tibble(cbind(watches[c("observer", "watch_date", "begin", "finish")], kept)), n = 4)
+  on_watch <- spans(cbind(watches["observer"], kept), "start", "end", key = "observer", as_of = "2026-06-30")
+  demo_step("7. How many were on watch, at the most at once, in each month?",
+            "active(on_watch, by = \"month\", count = \"peak_day\")",
+            active(on_watch, by = "month", count = "peak_day"), n = 4)
   months <- active(staff, by = "month", to = "2026-06-30")
-  demo_step("6. The main answer: observers active in each month", "active(staff, by = \"month\", to = \"2026-06-30\")",
+  demo_step("8. The main answer: observers active in each month", "active(staff, by = \"month\", to = \"2026-06-30\")",
             months, n = 6)
   write_csv_table(months, file.path(folder, "active-by-month.csv"))
   write_figure(autoplot(months), file.path(folder, "active-by-month.png"))

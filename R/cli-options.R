@@ -9,6 +9,10 @@ cli_option <- function(name, kind, meta, help, values = NULL) {
 record_options <- function() list(
   cli_option("start", "text", "COLUMN", "the column of first days or moments"),
   cli_option("end", "text", "COLUMN", "the column of last days or moments; blank is still open"),
+  cli_option("start-clock", "text", "COLUMN", "the times of day that go with --start"),
+  cli_option("end-clock", "text", "COLUMN", "those that go with --end; without --end, past midnight"),
+  cli_option("equal", "choice", "day|nothing", "what a finish at the time of its begin means",
+             values = c("day", "nothing")),
   cli_option("one-day", "flag", "", "each record is one day, there is no end"),
   cli_option("all-open", "flag", "", "all records are still open, there is no end"),
   cli_option("key", "list", "COLUMN,...", "whom or what the records belong to"),

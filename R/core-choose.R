@@ -19,14 +19,18 @@ choose_records <- function(data, keep = list(), leave_out = list()) {
 }
 
 has_value <- function(data, name, values, arg) {
+  check_column(data, name, arg)
+  column <- as.character(data[[name]])
+  column[is.na(column)] <- ""
+  column %in% values
+}
+
+check_column <- function(data, name, arg) {
   if (!(name %in% names(data))) {
     ridge_abort(c("{.arg {arg}}: there is no column {.val {name}}.",
                   i = "Columns are {.val {names(data)}}. Did you mean {.val {nearest(name, names(data))}}?"),
                 "column")
   }
-  column <- as.character(data[[name]])
-  column[is.na(column)] <- ""
-  column %in% values
 }
 
 source_of <- function(data) {

@@ -87,9 +87,8 @@ refuse_columns <- function(data, quo, arg, cnd) {
   if (length(names(data)) == 0) {
     ridge_abort("{.arg {arg}}: the records have no columns.", "column")
   }
-  ridge_abort(c("{.arg {arg}}: there is no column {.val {wanted}}.",
-                i = "Columns are {.val {names(data)}}. Did you mean {.val {nearest(wanted, names(data))}}?"),
-              "column")
+  check_column(data, wanted, arg)
+  ridge_abort("{.arg {arg}}: {conditionMessage(cnd)}", "column")
 }
 
 # The column that the selection looked for, where it says so.

@@ -101,7 +101,11 @@ report_reading <- function(path, proven, left_out) {
 #' in a few), `role`, `share` of full time, `first_day` and `last_day`, blank
 #' while a posting lasts.
 #'
-#' @param table The name of a table: `"postings"`.
+#' `watches`: watches kept by observers, with `watch_date`, `begin` (a number,
+#' 2210 is 22:10), `finish` (text, often past midnight) and `kind`, spelled in
+#' several ways.
+#'
+#' @param table The name of a table: `"postings"` or `"watches"`.
 #' @return A tibble; the dates are Date, a blank last day is NA.
 #' @section Errors:
 #' An unknown table is an error of class `ridge_error_argument`.

@@ -73,8 +73,31 @@ make_postings <- function(observers = 450) {
   postings[order(postings$first_day), ]
 }
 
+# Watches kept: the begin as a number, the finish as text, often past midnight,
+# and a kind that everybody spells in their own way.
+make_watches <- function(n = 1200) {
+  kinds <- list(c("night watch", "Night Watch", "night-watch", "NIGHT WATCH", "Night  watch"),
+                c("storm watch", "Storm watch", "storm-watch"), "handover", c("cleaning", "Cleaning"))
+  kind <- sample(seq_along(kinds), n, replace = TRUE, prob = c(6, 3, 2, 1))
+  begin <- c(1320, 1080, 420, 600)[kind] + 10 * sample(-6:6, n, replace = TRUE)
+  length <- c(480, 360, 30, 120)[kind] + 5 * sample(-8:8, n, replace = TRUE)
+  finish <- (begin + pmax(length, 10)) %% 1440
+  twelve <- sprintf("%d:%02d %s", (finish %/% 60 - 1) %% 12 + 1, finish %% 60,
+                    ifelse(finish < 720, "AM", "PM"))
+  day <- as.Date("2025-07-01") + sort(sample(0:364, n, replace = TRUE))
+  data.frame(
+    observer = sprintf("OB-%04d", sample(1000:1060, n, replace = TRUE)),
+    station = sample(stations, n, replace = TRUE, prob = station_size),
+    watch_date = format(day, "%d/%m/%Y"),
+    begin = 100 * (begin %/% 60) + begin %% 60,
+    finish = ifelse(runif(n) < 0.7, sprintf("%d:%02d", finish %/% 60, finish %% 60), twelve),
+    kind = vapply(kind, function(k) sample(kinds[[k]], 1), character(1))
+  )
+}
+
 write_table <- function(table, name) {
   write.csv(table, file.path("inst/extdata", name), row.names = FALSE, na = "", quote = FALSE)
 }
 
 write_table(make_postings(), "postings.csv")
+write_table(make_watches(), "watches.csv")
