@@ -55,4 +55,4 @@ shot terminal-scaffold "ridge scaffold postings.csv --start first_day --end last
 shot terminal-periods "ridge periods --by quarter --from 2025-04-01 --to 2027-03-31 --year-starts April --holidays 2025-12-25,2026-12-25 --label name"
 shot terminal-mistake "ridge active postings.csv --start first_day --end last_day --grup station; ridge active postings.csv --start first_day --end last_day --count anyday; ridge active postings.csv --start frist_day --end last_day"
 shot terminal-help "ridge help active"
-shot terminal-demo "ridge demo | tail -n 36"
+shot terminal-demo "ridge demo | tail -n 37"
