@@ -47,11 +47,12 @@ hour_window <- function(window, from, to, whole, facts, tz) {
     return(NULL)
   }
   days <- day_starts(c(window$from, window$to + 1L), tz)
-  edge <- function(given, known, whole_day) {
+  # The hour that holds the last moment asked for is shown, so that moment counts.
+  edge <- function(given, known, whole_day, beyond = 0) {
     if (!is.null(whole)) whole_day
-    else if (inherits(given, "POSIXt")) as.numeric(given)
+    else if (inherits(given, "POSIXt")) as.numeric(given) + beyond
     else if (is.null(given)) known
     else whole_day
   }
-  list(from = edge(from, facts$first_tick, days[1]), to = edge(to, facts$stop_tick, days[2]))
+  list(from = edge(from, facts$first_tick, days[1]), to = edge(to, facts$stop_tick, days[2], beyond = 1e-6))
 }

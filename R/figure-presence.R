@@ -1,10 +1,10 @@
-most_named_keys <- 60L
+most_named_keys <- 45L
 most_drawn_keys <- 2000L
 
 #' Draw a full scaffold as a presence chart
 #'
 #' Keys downwards, by the first period in which they are present; periods
-#' across; filled where present. Up to 60 keys are named, more are numbered.
+#' across; filled where present. Up to 45 keys are named, more are numbered.
 #'
 #' @param object A result of [scaffold()] with `shape = "full"`.
 #' @param ... Not used.
@@ -42,7 +42,13 @@ autoplot.ridge_scaffold <- function(object, ...) {
                   subtitle = wrap_subtitle(made$conventions)) +
     ridge_theme() +
     ggplot2::theme(panel.grid.major.y = ggplot2::element_blank(),
+                   axis.text.y = ggplot2::element_text(size = name_size(lines)),
                    panel.background = ggplot2::element_rect(fill = "#f4f6f8", colour = NA))
+}
+
+# Names of this many keys fit below each other in a figure of usual height.
+name_size <- function(lines) {
+  if (lines <= 25L || lines > most_named_keys) 9 else 6.5
 }
 
 # The runs of periods in which each key is present, keys ranked by their first
@@ -64,11 +70,8 @@ presence_runs <- function(object, size, lines) {
 
 presence_scale <- function(names) {
   if (length(names) <= most_named_keys) {
-    return(list(
-      ggplot2::scale_y_reverse(name = NULL, breaks = seq_along(names), labels = names,
-                               expand = ggplot2::expansion(add = 0.6)),
-      ggplot2::theme(axis.text.y = ggplot2::element_text(size = if (length(names) > 30) 6 else 9))
-    ))
+    return(ggplot2::scale_y_reverse(name = NULL, breaks = seq_along(names), labels = names,
+                                    expand = ggplot2::expansion(add = 0.6)))
   }
   ggplot2::scale_y_reverse(name = sprintf("%d keys, by their first period", length(names)),
                            breaks = unique(c(1, pretty(c(1, length(names)), 6)[-1])),

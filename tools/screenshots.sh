@@ -27,7 +27,7 @@ records="postings.csv --start first_day --end last_day --key observer --as-of 20
   --figure "$shots/active-by-station.png"
 "$ridge" active $records --by day --to 2026-06-30 --group role --total --out t.csv \
   --figure "$shots/active-by-role.png"
-"$ridge" scaffold $records --by month --to 2026-06-30 --shape full --keep station=Stonebow --out t.csv \
+"$ridge" scaffold $records --by month --to 2026-06-30 --shape full --keep station=Stonebow --keep role=observer --out t.csv \
   --figure "$shots/presence-chart.png"
 
 display=:77

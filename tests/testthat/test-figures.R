@@ -36,7 +36,7 @@ test_that("axis labels take the chosen form and stay few", {
 })
 
 test_that("a presence chart fills the cells that are TRUE", {
-  full <- scaffold(subset(demo_staff(), station == "Stonebow"), shape = "full")
+  full <- scaffold(subset(demo_staff(), station == "Stonebow" & role == "observer"), shape = "full")
   built <- shown(autoplot(full))
   expect_equal(sum(built$data[[1]]$xmax - built$data[[1]]$xmin), sum(full$present))
   named <- built$layout$panel_params[[1]]$y$get_labels()
@@ -53,4 +53,36 @@ test_that("what cannot be drawn is said", {
   expect_error(autoplot(active(none)), "nothing to draw")
   crowd <- spans(data.frame(who = 1:2001, from = day("2026-01-01"), to = day("2026-01-02")), from, to, key = who)
   expect_error(autoplot(scaffold(crowd, shape = "full")), "2,001 keys cannot be told apart")
+})
+
+test_that("names in a presence chart never overlap, at the size that ridge draws", {
+  for (keys in c(5, 20, 25, 26, 45)) {
+    x <- spans(data.frame(who = sprintf("key %02d", seq_len(keys)), from = day("2026-01-01"), to = day("2026-03-01")),
+               from, to, key = who, as_of = "2026-06-30")
+    figure <- autoplot(scaffold(x, shape = "full"))
+    points <- figure$theme$axis.text.y$size
+    panel_inches <- 800 / 120 - 1.3
+    expect_lt(keys * points * 1.05 / 72, panel_inches, label = paste(keys, "keys"))
+    expect_length(shown(figure)$layout$panel_params[[1]]$y$get_labels(), keys)
+  }
+})
+
+test_that("hours are labelled at midnights, own dates and own periods as themselves", {
+  from <- as.POSIXct("2026-03-27 20:00", tz = "Europe/Vienna") + 3600 * (0:60)
+  x <- spans(data.frame(from, to = from + 7200), from, to, as_of = "2026-03-31")
+  labels <- function(result) shown(autoplot(result))$layout$panel_params[[1]]$x$get_labels()
+  expect_identical(labels(active(x, by = "hour")), c("2026-03-28 00:00", "2026-03-29 00:00", "2026-03-30 00:00"))
+  expect_identical(labels(active(demo_staff(), on = c("2026-01-31", "2026-05-17"))), c("2026-01-31", "2026-05-17"))
+  year <- own_periods(day("2026-01-05") + c(0, 28), "2026-03-01", labels = c("P1", "P2"))
+  expect_identical(labels(active(demo_staff(), by = year)), c("P1", "P2"))
+})
+
+test_that("weights and averages are drawn as they are, and the axis says what is counted", {
+  weighted <- active(demo_staff(), by = "year", count = "mean_day", of = "weight", to = "2026-06-30")
+  figure <- autoplot(weighted)
+  expect_equal(shown(figure)$data[[1]]$y, weighted$active)
+  expect_identical(shown(figure)$plot$scales$get_scales("y")$name, "sum of share")
+  keyed <- autoplot(active(demo_staff(), by = "year"))
+  expect_identical(shown(keyed)$plot$scales$get_scales("y")$name, "observer, each counted once")
+  expect_identical(keyed$labels$title, "Active by year")
 })

@@ -92,3 +92,33 @@ test_that("what instants cannot do is said", {
   one <- data.frame(from = at("2026-01-01 10:00"))
   expect_error(spans(one, from, end = NULL), "holds instants")
 })
+
+test_that("a window of hours is cut to the moments asked for, days whole", {
+  first <- active(watches(), by = "hour", from = at("2026-03-28 23:20"), to = at("2026-03-29 01:00"))
+  expect_identical(format(range(first$period), "%d %H"), c("28 23", "29 01"))
+  whole <- active(watches(), by = "hour", from = "2026-03-29", to = "2026-03-29")
+  expect_identical(nrow(whole), 23L)
+  expect_identical(nrow(active(watches(), by = "hour", whole = "day")), 47L)
+  expect_identical(nrow(active(watches(), by = "6 hours", from = "2026-03-29", to = "2026-03-29")), 4L)
+})
+
+test_that("open instants count to the end of the as-of date, empty ones nowhere", {
+  x <- spans(data.frame(from = at(c("2026-03-30 10:00", "2026-03-30 12:00")),
+                        to = at(c(NA, "2026-03-30 12:00"))), from, to, as_of = "2026-03-30")
+  hours <- active(x, by = "hour")
+  expect_identical(nrow(hours), 14L)
+  expect_identical(unique(hours$active), 1L)
+  expect_match(conventions(hours), "1 empty span counts nowhere")
+  moment <- spans(data.frame(from = at("2026-03-30 10:00"), to = at(NA)), from, to,
+                  as_of = at("2026-03-30 12:30"))
+  expect_identical(nrow(active(moment, by = "hour")), 3L)
+})
+
+test_that("civil days begin at the first instant that shows their date", {
+  starts <- function(date, tz) format(as.POSIXct(periods("24 hours", date, date, tz = tz)$period[1]), "%H:%M", tz = tz)
+  expect_identical(starts("2026-03-29", "Europe/Vienna"), "00:00")
+  expect_identical(starts("2026-09-06", "America/Santiago"), "01:00")
+  expect_identical(starts("2026-03-29", "Asia/Beirut"), "01:00")
+  lengths <- periods("day", "2026-01-01", "2026-12-31", tz = "Asia/Beirut")$hours
+  expect_identical(sort(unique(lengths)), c(23, 24, 25))
+})
