@@ -131,3 +131,21 @@ test_that("what is no period is refused", {
   expect_error(calendar_rules(holidays = "Christmas"), "must be dates such as")
   expect_error(calendar_rules(holidays = 20261225), "must be dates such as")
 })
+
+test_that("working days equal a walk through the days, for any weekend and holidays", {
+  for (seed in 1:40) {
+    set.seed(seed)
+    weekend <- sample(7, sample(0:3, 1))
+    holidays <- day("2026-01-01") + sample(0:200, 12)
+    rules <- calendar_rules(weekend = if (length(weekend)) weekend, holidays = holidays,
+                            week_starts = sample(7, 1), year_starts = sample(12, 1))
+    by <- sample(c("day", "week", "month", "quarter", "9 days"), 1)
+    got <- periods(by, day("2026-01-01") + sample(0:90, 1), "2026-06-30", calendar = rules)
+    walked <- vapply(seq_len(nrow(got)), function(i) {
+      days <- seq(got$period[i], got$period_end[i], by = "day")
+      sum(!(as.integer(format(days, "%u")) %in% weekend) & !(days %in% holidays))
+    }, integer(1))
+    expect_identical(got$working_days, walked, label = paste("seed", seed))
+    expect_identical(got$days, as.integer(got$period_end - got$period) + 1L)
+  }
+})

@@ -170,3 +170,31 @@ test_that("a million distinct and repeated texts are read as one would", {
   data <- data.frame(from = rep(days, 500), to = rep(days, 500))
   expect_identical(unique(active(spans(data, from, to), by = "day")$active), 500L)
 })
+
+test_that("generated mess: rows in are rows used and rows set aside, and only the bad ones", {
+  for (seed in 1:60) {
+    set.seed(seed)
+    good <- random_records(seed)
+    n <- nrow(good)
+    data <- data.frame(who = good$who, from = format(good$start), to = ifelse(is.na(good$end), "", format(good$end)),
+                       share = good$share)
+    spoiled <- which(runif(n) < 0.3)
+    for (row in spoiled) {
+      column <- sample(names(data), 1)
+      data[row, column] <- switch(column, who = sample(c("", " ", NA), 1), share = sample(c(-1, NA, Inf), 1),
+                                  from = sample(c("", "soon", "2024-02-30", "0202-01-01"), 1),
+                                  to = sample(c("later", "1999-01-01", "2024-13-01"), 1))
+    }
+    x <- spans(data, from, to, key = who, weight = share, as_of = "2024-03-31", problems = "set_aside")
+    expect_identical(set_aside(x)$row, spoiled)
+    expect_identical(nrow(x) + nrow(set_aside(x)), n)
+    expect_identical(set_aside(x)$from, data$from[spoiled])
+    clean <- good[setdiff(seq_len(n), spoiled), ]
+    result <- active(x, by = "week", of = "records", from = "2024-01-01", to = "2024-04-30")
+    expect_equal(as.double(result$active), oracle_active(clean, result, "any_day", "records"))
+    if (length(spoiled) > 0) {
+      expect_error(spans(data, from, to, key = who, weight = share, as_of = "2024-03-31"),
+                   paste(length(spoiled), "of", n), class = "ridge_error_records")
+    }
+  }
+})
