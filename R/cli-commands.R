@@ -32,11 +32,13 @@ read_spans <- function(given) {
   data.table::setDTthreads(0)
   records <- read_csv_records(given$files, needed_columns(given))
   chosen <- choose_records(records, given$keep, given$leave_out)
+  source <- source_of(chosen)
   chosen <- with_order(chosen, given)
   if (!is.null(given$start_clock) || !is.null(given$end_clock)) {
     chosen <- with_clocks(chosen, given)
     given[c("start", "end")] <- given[c("start_clock", "end_clock")]
   }
+  chosen <- with_source(chosen, source)
   if (nrow(chosen) == 0) check_window_given(given, nrow(records))
   spans(chosen, start = tidyselect::all_of(given$start), end = !!end_given(given),
         key = tidyselect::all_of(given$key), weight = tidyselect::all_of(given$weight),

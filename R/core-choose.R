@@ -15,7 +15,13 @@ choose_records <- function(data, keep = list(), leave_out = list()) {
     chosen <- chosen & !has_value(data, name, leave_out[[name]], "leave_out")
   }
   kept <- which(chosen)
-  structure(data[kept, ], ridge_source = list(rows = kept, left_out = nrow(data) - length(kept)))
+  with_source(data[kept, ], list(rows = kept, left_out = nrow(data) - length(kept)))
+}
+
+# Columns are held to see later whether these still are the same rows.
+with_source <- function(data, source) {
+  source$held <- as.list(plain_tibble(data))
+  structure(data, ridge_source = source)
 }
 
 has_value <- function(data, name, values, arg) {
@@ -35,5 +41,8 @@ check_column <- function(data, name, arg) {
 
 source_of <- function(data) {
   source <- attr(data, "ridge_source", exact = TRUE)
-  if (is.null(source)) list(rows = seq_len(nrow(data)), left_out = 0L) else source
+  same <- vapply(intersect(names(data), names(source$held)), function(name) {
+    rlang::is_reference(data[[name]], source$held[[name]])
+  }, logical(1))
+  if (any(same)) source else list(rows = seq_len(nrow(data)), left_out = 0L)
 }

@@ -37,9 +37,10 @@ read_records <- function(path, format = NULL, order = NULL, tz = NULL, keep = li
   check_values(leave_out, "leave_out")
   records <- read_csv_records(path, format = format, encoding = encoding)
   records <- choose_records(records, keep, leave_out)
+  source <- source_of(records)
   proven <- prove_columns(records, order, tz)
-  report_reading(path, proven, source_of(records)$left_out)
-  proven$records
+  report_reading(path, proven, source$left_out)
+  with_source(proven$records, source)
 }
 
 check_values <- function(values, arg) {
