@@ -33,12 +33,12 @@ first_met <- function(ids) {
     .Call(`_almanacridge_first_met`, ids)
 }
 
-is_blank_text <- function(text) {
-    .Call(`_almanacridge_is_blank_text`, text)
-}
-
 span_extent <- function(start, stop) {
     .Call(`_almanacridge_span_extent`, start, stop)
+}
+
+reach_before <- function(start, stop, key) {
+    .Call(`_almanacridge_reach_before`, start, stop, key)
 }
 
 repeat_numbers <- function(values, times) {
@@ -59,5 +59,17 @@ count_key_scaffold_rows <- function(start, stop, first, last, key, from, to, rul
 
 fill_key_scaffold <- function(start, stop, first, last, key, from, to, rule, rows) {
     .Call(`_almanacridge_fill_key_scaffold`, start, stop, first, last, key, from, to, rule, rows)
+}
+
+is_blank_text <- function(text) {
+    .Call(`_almanacridge_is_blank_text`, text)
+}
+
+holds_doubled_quotes <- function(text) {
+    .Call(`_almanacridge_holds_doubled_quotes`, text)
+}
+
+file_marks <- function(path) {
+    .Call(`_almanacridge_file_marks`, path)
 }
 

@@ -19,32 +19,134 @@ command_periods <- function(given) {
   hand_over(result, given)
 }
 
-# The records of the file as a spans object.
+# The records of the file as a spans object; what was set aside goes to a file.
 read_spans <- function(given) {
+  check_record_options(given)
+  if (!is.null(given$set_aside)) given$problems <- "set_aside"
+  source <- read_input(given, if (is.null(given$set_aside)) needed_columns(given))
+  ready <- ready_records(source, given)
+  x <- declare_given(ready$records, ready$given, spans)
+  if (!is.null(given$set_aside)) write_set_aside(x, source, given$set_aside)
+  x
+}
+
+check_record_options <- function(given) {
   check_outputs(given)
-  if (length(given$files) != 1) {
-    usage_abort(c("Name one file of records, not {length(given$files)}.",
-                  i = "For example {.code ridge active postings.csv --start first_day --end last_day}."))
-  }
+  check_one_file(given)
   if (is.null(given$start)) {
     usage_abort("{.code --start} must name the column of first days.")
   }
   data.table::setDTthreads(0)
-  records <- read_csv_records(given$files, needed_columns(given))
-  chosen <- choose_records(records, given$keep, given$leave_out)
+}
+
+check_one_file <- function(given) {
+  if (length(given$files) != 1) {
+    usage_abort(c("Name one file of records, not {length(given$files)}.",
+                  i = "For example {.code ridge active postings.csv --start first_day --end last_day}."))
+  }
+}
+
+# The table of the file, with its labels folded where that was asked for.
+read_input <- function(given, needed = NULL) {
+  records <- read_table(given$files, given$format, needed, sheet = sheet_given(given),
+                        encoding = first_of(given$encoding, "UTF-8"), tz = given$tz, until = given$until)
+  if (is.null(given$fold)) {
+    return(records)
+  }
+  for (name in given$fold) check_column(records, name, "fold")
+  fold_labels(records, tidyselect::all_of(given$fold), into = given$into, near = first_of(given$near, "report"))
+}
+
+sheet_given <- function(given) {
+  if (!is.null(given$sheet)) number_or_text(given$sheet)
+}
+
+# The records chosen, their dates and clocks as the options say.
+ready_records <- function(records, given) {
+  chosen <- choose_records(records, given$keep, given$leave_out, first_of(given$match, "folded"))
   source <- source_of(chosen)
   chosen <- with_order(chosen, given)
   if (!is.null(given$start_clock) || !is.null(given$end_clock)) {
     chosen <- with_clocks(chosen, given)
     given[c("start", "end")] <- given[c("start_clock", "end_clock")]
+  } else if (holds_intervals(chosen, given)) {
+    chosen <- split_intervals(chosen, given$start, given$tz)
+    given[c("start", "end")] <- paste0(given$start, c("_start", "_end"))
   }
-  chosen <- with_source(chosen, source)
   if (nrow(chosen) == 0) check_window_given(given, nrow(records))
-  spans(chosen, start = tidyselect::all_of(given$start), end = !!end_given(given),
-        key = tidyselect::all_of(given$key), weight = tidyselect::all_of(given$weight),
-        end_counts = if (!is.null(given$end_counts)) given$end_counts == "yes",
-        open = given$open, as_of = if (is.null(given$as_of)) Sys.Date() else given$as_of,
-        tz = given$tz, problems = if (is.null(given$problems)) "stop" else given$problems)
+  list(records = with_source(chosen, source[c("rows", "left_out")]), given = given)
+}
+
+# One column may hold both, as intervals.
+holds_intervals <- function(records, given) {
+  one <- is.null(given$end) || identical(given$end, given$start)
+  one && given$start %in% names(records) && is.character(records[[given$start]]) && all_intervals(records[[given$start]])
+}
+
+declare_given <- function(records, given, verb) {
+  verb(records, start = tidyselect::all_of(given$start), end = !!end_given(given),
+       key = tidyselect::all_of(given$key), weight = tidyselect::all_of(given$weight),
+       end_counts = if (!is.null(given$end_counts)) given$end_counts == "yes",
+       open = given$open, as_of = if (is.null(given$as_of)) Sys.Date() else given$as_of,
+       tz = given$tz, problems = if (is.null(given$problems)) "stop" else given$problems)
+}
+
+# With the columns and values of the source, whatever was made of them since.
+write_set_aside <- function(x, source, path) {
+  aside <- set_aside(x)
+  columns <- lapply(as.list(plain_tibble(source)), function(column) column[aside$row])
+  names(columns) <- make.unique(c("row", "reason", names(columns)), "_")[-(1:2)]
+  write_records(tibble::new_tibble(c(list(row = aside$row, reason = aside$reason), columns), nrow = nrow(aside)), path)
+  say_note("Set aside: ", path, " (", count_of(nrow(aside), "record"), ")")
+}
+
+command_check <- function(given) {
+  check_record_options(given)
+  ready <- ready_records(read_input(given, needed_columns(given)), given)
+  found <- declare_given(ready$records, ready$given, check_spans)
+  hand_over(found, given)
+  for (line in finding_lines(summary(found))) say_note(line)
+  exit_with(if (any(found$severity == "error")) 1L else 0L)
+}
+
+finding_lines <- function(summary) {
+  sprintf("%s: %s, %s (%s)", summary$severity, summary$finding,
+          vapply(summary$records, count_of, character(1), "record"), summary$example)
+}
+
+command_changes <- function(given) {
+  check_outputs(given)
+  check_one_file(given)
+  for (option in c("at", "state")) {
+    if (is.null(given[[option]])) usage_abort("{.code --{option}} must name a column of the log.")
+  }
+  records <- read_input(given)
+  given$start <- given$at
+  chosen <- choose_records(records, given$keep, given$leave_out, first_of(given$match, "folded"))
+  source <- source_of(chosen)
+  chosen <- with_source(with_order(chosen, given), source[c("rows", "left_out")])
+  if (!is.null(given$set_aside)) given$problems <- "set_aside"
+  x <- spans_from_changes(chosen, tidyselect::all_of(given$at), tidyselect::all_of(given$key),
+                          tidyselect::all_of(given$state), closing_states = given$closing,
+                          repeats = first_of(given$repeats, "merge"), same_day = first_of(given$same_day, "last"),
+                          as_of = if (is.null(given$as_of)) Sys.Date() else given$as_of, tz = given$tz,
+                          problems = first_of(given$problems, "stop"))
+  if (!is.null(given$set_aside)) write_set_aside(x, records, given$set_aside)
+  hand_over(x, given)
+}
+
+command_records <- function(given) {
+  check_outputs(given)
+  check_one_file(given)
+  records <- read_records(given$files, given$format, sheet = sheet_given(given), order = given$order, tz = given$tz,
+                          keep = as.list(given$keep), leave_out = as.list(given$leave_out),
+                          match = first_of(given$match, "folded"), encoding = first_of(given$encoding, "UTF-8"),
+                          until = given$until)
+  if (!is.null(given$fold)) {
+    for (name in given$fold) check_column(records, name, "fold")
+    records <- fold_labels(records, tidyselect::all_of(given$fold), into = given$into, near = first_of(given$near, "report"))
+  }
+  write_out(records, given)
 }
 
 # Starts and ends in an order that the user names.
@@ -80,7 +182,7 @@ with_clocks <- function(records, given) {
 
 needed_columns <- function(given) {
   unique(c(given$start, given$end, given$start_clock, given$end_clock, given$key, given$weight, given$group, given$carry,
-           names(given$keep), names(given$leave_out)))
+           names(given$keep), names(given$leave_out), given$fold))
 }
 
 # Without a record and without a window there is nothing to show.
@@ -106,7 +208,7 @@ end_given <- function(given) {
 # A grain, or a file with a table of periods.
 grain_given <- function(given) {
   if (!is.null(given$by) && grepl("[.]csv$", given$by, ignore.case = TRUE)) {
-    return(read_csv_records(given$by))
+    return(read_table(given$by))
   }
   given$by
 }
@@ -129,23 +231,32 @@ number_or_text <- function(words) {
 
 # Wrong endings and folders are found before any work is done.
 check_outputs <- function(given) {
-  if (!is.null(given$out)) check_ending(given$out, table_formats, "out")
+  if (!is.null(given$out)) check_ending(given$out, table_endings, "out")
+  if (!is.null(given$set_aside)) check_ending(given$set_aside, table_endings, "set_aside")
   if (!is.null(given$figure)) check_ending(given$figure, figure_formats, "figure")
 }
 
 hand_over <- function(result, given) {
   check_outputs(given)
   say_note(conventions(result))
-  if (is.null(given$out)) {
-    write_csv_table(result)
-  } else {
-    write_csv_table(result, given$out)
-    say_note("Table: ", given$out, " (", count_of(nrow(result), "row"), ")")
-  }
+  write_out(result, given)
   if (!is.null(given$figure)) {
     write_figure(autoplot(result), given$figure)
     say_note("Figure: ", given$figure)
   }
+}
+
+write_out <- function(table, given) {
+  if (is.null(given$out)) {
+    return(write_csv_table(table))
+  }
+  write_records(table, given$out)
+  say_note("Table: ", given$out, " (", count_of(nrow(table), "row"), ")")
+}
+
+# A status that is not 0 although the command did what it was asked.
+exit_with <- function(status) {
+  structure(status, class = "exit_status")
 }
 command_scaffold <- function(given) {
   x <- read_spans(given)

@@ -22,17 +22,9 @@ command_demo <- function(given) {
   demo_step("5. Which months did each posting cover, from which day?",
             "scaffold(staff, by = \"month\", carry = station, to = \"2026-06-30\")",
             laid_out, n = 6)
-  watches <- demo_records("watches")
-  kept <- shift_times(watches$watch_date, watches$begin, watches$finish, tz = "Europe/Vienna")
-  demo_step("6. Watches have a date and two clocks: 2210 to 6:30 AM is past midnight",
-            "kept <- shift_times(watches$watch_date, watches$begin, watches$finish, tz = \"Europe/Vienna\")",
-            tibble::as_tibble(cbind(watches[c("observer", "watch_date", "begin", "finish")], kept)), n = 4)
-  on_watch <- spans(cbind(watches["observer"], kept), "start", "end", key = "observer", as_of = "2026-06-30")
-  demo_step("7. How many were on watch, at the most at once, in each month?",
-            "active(on_watch, by = \"month\", count = \"peak_day\")",
-            active(on_watch, by = "month", count = "peak_day"), n = 4)
+  demo_reading()
   months <- active(staff, by = "month", to = "2026-06-30")
-  demo_step("8. The main answer: observers active in each month", "active(staff, by = \"month\", to = \"2026-06-30\")",
+  demo_step("10. The main answer: observers active in each month", "active(staff, by = \"month\", to = \"2026-06-30\")",
             months, n = 6)
   write_csv_table(months, file.path(folder, "active-by-month.csv"))
   write_figure(autoplot(months), file.path(folder, "active-by-month.png"))
@@ -44,6 +36,33 @@ command_demo <- function(given) {
     "  ridge active ridge-demo/postings.csv --start first_day --end last_day \\",
     "    --key observer --by month --to 2026-06-30 --as-of 2026-06-30 --figure counts.png"
   ))
+}
+
+# Records that do not come as a start and an end in one clean table.
+demo_reading <- function() {
+  watches <- fold_labels(demo_records("watches"), "kind")
+  kept <- shift_times(watches$watch_date, watches$begin, watches$finish, tz = "Europe/Vienna")
+  watches <- tibble::as_tibble(cbind(watches[c("observer", "kind", "begin", "finish")], kept))
+  demo_step("6. Watches: kinds spelled many ways, a date and two clocks, past midnight",
+            "watches <- fold_labels(demo_records(\"watches\"), kind)
+> kept <- shift_times(watches$watch_date, watches$begin, watches$finish, tz = \"Europe/Vienna\")", watches, n = 4)
+  counting <- watches[watches$kind %in% c("Night watch", "storm watch"), ]
+  on_watch <- spans(counting, "start", "end", key = "observer", as_of = "2026-06-30")
+  demo_step("7. How many were on night or storm watch, at the most at once, in each month?",
+            "active(on_watch, by = \"month\", count = \"peak_day\")",
+            active(on_watch, by = "month", count = "peak_day"), n = 4)
+  held <- spans_from_changes(demo_records("grade_changes"), "reached_on", key = "observer", state = "grade",
+                             closing_states = "left", as_of = "2026-06-30")
+  demo_step("8. A log of changes as spans: how many held each grade at the end of the year?",
+            "held <- spans_from_changes(grades, reached_on, key = observer, state = grade, closing_states = \"left\", as_of = \"2026-06-30\")
+> active(held, by = \"year\", group = grade, count = \"last_day\", from = \"2025-01-01\")",
+            active(held, by = "year", group = "grade", count = "last_day", from = "2025-01-01", to = "2026-06-30"))
+  both <- bind_spans(
+    here = spans(demo_records("observers_here"), "since", NA, key = "observer", as_of = "2026-06-30"),
+    left = spans(demo_records("observers_left"), "joined", "last_day", key = "person", as_of = "2026-06-30")
+  )
+  demo_step("9. Two lists, those here and those who left, as one: what is wrong with them?",
+            "check_spans(bind_spans(here = here, left = left)) |> summary()", summary(check_spans(both)))
 }
 
 demo_step <- function(question, code, table, n = NULL) {

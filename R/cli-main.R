@@ -14,8 +14,11 @@
 #' @export
 ridge <- function(args = commandArgs(trailingOnly = TRUE)) {
   status <- tryCatch({
-    run_command(args)
-    0L
+    outcome <- withCallingHandlers(run_command(args), message = function(cnd) {
+      say_note(as_options(sub("\n$", "", conditionMessage(cnd))))
+      invokeRestart("muffleMessage")
+    })
+    if (inherits(outcome, "exit_status")) as.integer(outcome) else 0L
   }, ridge_error = function(cnd) {
     say_error(for_command_line(cnd))
     if (inherits(cnd, c("ridge_error_usage", "ridge_error_argument", "ridge_error_column"))) 2L else 1L
@@ -41,10 +44,20 @@ cli_commands <- function() {
                     usage = "ridge scaffold FILE --start COLUMN --end COLUMN [options]",
                     about = "one row per record (or key) and period"),
     periods = list(run = command_periods,
-                   options = c(period_options(), zone_option(),
-                               output_options()),
+                   options = c(period_options(), list(zone_option()), output_options()),
                    usage = "ridge periods --by GRAIN --from DATE --to DATE [options]",
                    about = "the periods of a window"),
+    check = list(run = command_check, options = c(record_options(), output_options(), figure_options()),
+                 usage = "ridge check FILE --start COLUMN --end COLUMN [options]",
+                 about = "what is wrong with the records; exit status 1 where something is"),
+    changes = list(run = command_changes,
+                   options = c(change_options(), source_options(), choose_options(), date_options(), output_options()),
+                   usage = "ridge changes FILE --at COLUMN --key COLUMN --state COLUMN [options]",
+                   about = "a log of changes as records with a start and an end"),
+    records = list(run = command_records,
+                   options = c(source_options(), choose_options(), date_options()[c("order", "tz")], output_options()),
+                   usage = "ridge records FILE [options]",
+                   about = "read, choose, clean and write again, in any format"),
     demo = list(run = command_demo, options = list(), usage = "ridge demo",
                 about = "a walk through the demo data"),
     help = list(run = command_help, options = list(), usage = "ridge help [COMMAND]",
@@ -68,7 +81,7 @@ run_command <- function(args) {
   if (any(args[-1] %in% c("--help", "-h"))) {
     return(command_help(list(files = args[1])))
   }
-  command$run(parse_command_line(args[-1], command$options, args[1]))
+  command$run(parse_command_line(args[-1], unname(command$options), args[1]))
 }
 
 command_help <- function(given) {
@@ -88,8 +101,9 @@ general_help <- function(commands) {
   c("ridge: daily to yearly answers from records with a start and an end", "",
     sprintf("  ridge %-10s %s", names(commands), vapply(commands, `[[`, character(1), "about")),
     "",
-    "The table goes to standard output as CSV, or to --out FILE.csv; notes go to",
-    "standard error. A FILE of - is standard input.",
+    "A FILE is CSV, TSV, a workbook, Parquet, JSON, NDJSON or iCalendar by its ending;",
+    "- is text on standard input. The table goes to standard output as CSV, or to",
+    "--out FILE in the format of its ending; notes go to standard error.",
     "Exit status: 0 done, 1 the records cannot be used as asked, 2 the command",
     "line is wrong.", "",
     "Options of a command: ridge help COMMAND")
@@ -103,9 +117,9 @@ command_page <- function(command) {
   c(command$usage, paste0("  ", command$about), "", lines)
 }
 
-# One line in a file or a pipe, wrapped at words on a terminal.
+# Lines as they are in a file or a pipe, wrapped at words on a terminal.
 say_note <- function(...) {
-  text <- paste0(...)
+  text <- strsplit(paste0(...), "\n", fixed = TRUE)[[1]]
   if (isatty(stderr())) {
     text <- strwrap(text, cli::console_width(), exdent = 2)
   }
@@ -122,7 +136,10 @@ squish <- function(text) {
 
 # A message in one line, with options spelled as they are on a command line.
 for_command_line <- function(cnd) {
-  text <- squish(paste(c(cnd$message, cnd$body), collapse = " "))
+  as_options(squish(paste(c(cnd$message, cnd$body), collapse = " ")))
+}
+
+as_options <- function(text) {
   for (option in option_names(all_options())) {
     argument <- gsub("-", "_", option)
     text <- gsub(sprintf("`%s = \"([^\"`]*)\"`", argument), sprintf("--%s \\1", option), text)

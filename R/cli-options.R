@@ -6,7 +6,9 @@ cli_option <- function(name, kind, meta, help, values = NULL) {
   list(name = name, kind = kind, meta = meta, help = help, values = values)
 }
 
-record_options <- function() list(
+record_options <- function() c(span_options(), date_options(), choose_options(), source_options())
+
+span_options <- function() list(
   cli_option("start", "text", "COLUMN", "the column of first days or moments"),
   cli_option("end", "text", "COLUMN", "the column of last days or moments; blank is still open"),
   cli_option("start-clock", "text", "COLUMN", "the times of day that go with --start"),
@@ -15,24 +17,61 @@ record_options <- function() list(
              values = c("day", "nothing")),
   cli_option("one-day", "flag", "", "each record is one day, there is no end"),
   cli_option("all-open", "flag", "", "all records are still open, there is no end"),
-  cli_option("key", "list", "COLUMN,...", "whom or what the records belong to"),
+  key_option(),
   cli_option("weight", "text", "COLUMN", "the numbers that --of weight sums"),
   cli_option("end-counts", "choice", "yes|no", "does the last day count (on days: yes)",
              values = c("yes", "no")),
-  cli_option("open", "list", "DATE,...", "dates that also stand for: still open"),
-  cli_option("as-of", "text", "DATE", "the day the analysis speaks for (today)"),
-  zone_option()[[1]],
-  cli_option("order", "choice", "dmy|mdy|ymd", "the order of day and month, where it is not proven",
-             values = date_orders),
-  cli_option("problems", "choice", "stop|set_aside", "what to do with records that cannot be used",
-             values = c("stop", "set_aside")),
-  cli_option("keep", "pairs", "COLUMN=VALUE", "only these records; may be repeated"),
-  cli_option("leave-out", "pairs", "COLUMN=VALUE", "all but these records; may be repeated")
+  cli_option("open", "list", "DATE,...", "dates that also stand for: still open")
 )
 
-zone_option <- function() list(
-  cli_option("tz", "text", "ZONE", "the time zone of instants")
+key_option <- function() {
+  cli_option("key", "list", "COLUMN,...", "whom or what the records belong to")
+}
+
+date_options <- function() list(
+  as_of = cli_option("as-of", "text", "DATE", "the day the analysis speaks for (today)"),
+  tz = zone_option(),
+  order = cli_option("order", "choice", "dmy|mdy|ymd", "the order of day and month, where it is not proven",
+                     values = date_orders),
+  problems = cli_option("problems", "choice", "stop|set_aside", "what to do with records that cannot be used",
+                        values = c("stop", "set_aside")),
+  set_aside = cli_option("set-aside", "text", "FILE", "set them aside, into this file, with the reasons")
 )
+
+choose_options <- function() list(
+  cli_option("keep", "pairs", "COLUMN=VALUE", "only these records; may be repeated"),
+  cli_option("leave-out", "pairs", "COLUMN=VALUE", "all but these records; may be repeated"),
+  cli_option("match", "choice", "WAY", "how they match: folded (case, spaces, hyphens aside), exact, containing",
+             values = match_ways),
+  cli_option("fold", "list", "COLUMN,...", "bring the spellings of these columns together"),
+  cli_option("into", "text", "COLUMN", "fold them joined, as one name, into this new column"),
+  cli_option("near", "choice", "report|fold", "labels a letter apart: report, or fold them too",
+             values = c("report", "fold"))
+)
+
+source_options <- function() list(
+  cli_option("format", "choice", "FORMAT", "of FILE, where its ending does not say it",
+             values = record_formats),
+  cli_option("sheet", "text", "SHEET", "of a workbook, by name or number (the first)"),
+  cli_option("encoding", "choice", "NAME", "of a text file: UTF-8 or Latin-1",
+             values = c("UTF-8", "Latin-1")),
+  cli_option("until", "text", "DATE", "the last day for calendar events that repeat without end")
+)
+
+change_options <- function() list(
+  cli_option("at", "text", "COLUMN", "the days or moments of the changes"),
+  key_option(),
+  cli_option("state", "list", "COLUMN,...", "what is so from then on"),
+  cli_option("closing", "list", "STATE,...", "states that only end the one before"),
+  cli_option("repeats", "choice", "merge|keep", "a change to the state that already was",
+             values = c("merge", "keep")),
+  cli_option("same-day", "choice", "last|stop", "two changes of a key at once: the last row is right",
+             values = c("last", "stop"))
+)
+
+zone_option <- function() {
+  cli_option("tz", "text", "ZONE", "the time zone of instants")
+}
 
 period_options <- function() list(
   cli_option("by", "text", "GRAIN", "hour, day, week, month, quarter, year, \"2 weeks\", or a CSV file of periods"),
@@ -48,7 +87,7 @@ period_options <- function() list(
 )
 
 output_options <- function() list(
-  cli_option("out", "text", "FILE.csv", "write the table there, not to standard output")
+  cli_option("out", "text", "FILE", "write the table there: csv, tsv, xlsx, parquet, json, ndjson or ics")
 )
 
 figure_options <- function() list(

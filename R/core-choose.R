@@ -1,18 +1,20 @@
 # Records chosen by the value of a column before they are declared. Their rows
 # in the source, and how many were left out, go along to spans().
 
+match_ways <- c("folded", "exact", "containing")
+
 # `keep` and `leave_out`: lists of values by column name. Several values of one
 # column are alternatives, several columns must all agree.
-choose_records <- function(data, keep = list(), leave_out = list()) {
+choose_records <- function(data, keep = list(), leave_out = list(), match = "folded") {
   if (length(keep) + length(leave_out) == 0) {
     return(data)
   }
   chosen <- rep(TRUE, nrow(data))
   for (name in names(keep)) {
-    chosen <- chosen & has_value(data, name, keep[[name]], "keep")
+    chosen <- chosen & has_value(data, name, keep[[name]], "keep", match)
   }
   for (name in names(leave_out)) {
-    chosen <- chosen & !has_value(data, name, leave_out[[name]], "leave_out")
+    chosen <- chosen & !has_value(data, name, leave_out[[name]], "leave_out", match)
   }
   kept <- which(chosen)
   with_source(data[kept, ], list(rows = kept, left_out = nrow(data) - length(kept)))
@@ -24,11 +26,34 @@ with_source <- function(data, source) {
   structure(data, ridge_source = source)
 }
 
-has_value <- function(data, name, values, arg) {
+# "" stands for blank, by whichever way of matching.
+has_value <- function(data, name, values, arg, match) {
   check_column(data, name, arg)
-  column <- as.character(data[[name]])
-  column[is.na(column)] <- ""
-  column %in% values
+  column <- data[[name]]
+  distinct <- unique(column)
+  texts <- as.character(distinct)
+  texts[is_blank(distinct)] <- ""
+  values <- as.character(values)
+  values[is.na(values)] <- ""
+  hits <- vapply(values, function(value) matches(texts, value, match), logical(length(texts)))
+  hits <- matrix(hits, nrow = length(texts))
+  report_no_match(texts, values[colSums(hits) == 0], name, arg)
+  (rowSums(hits) > 0)[match(column, distinct)]
+}
+
+matches <- function(texts, value, match) {
+  if (match == "exact" || !nzchar(value)) {
+    return(texts == value)
+  }
+  folded <- fold_text(texts)
+  if (match == "folded") folded == fold_text(value) else grepl(fold_text(value), folded, fixed = TRUE)
+}
+
+report_no_match <- function(texts, values, name, arg) {
+  known <- texts[nzchar(texts)]
+  if (length(values) > 0 && length(known) > 0) {
+    cli::cli_inform(c("!" = "{.arg {arg}}: no record has {.val {values[1]}} in {.val {name}}; the nearest is {.val {nearest(values[1], known)}}."))
+  }
 }
 
 check_column <- function(data, name, arg) {

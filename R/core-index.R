@@ -28,6 +28,12 @@ in_index_order <- function(values, index) {
   if (is.null(index$order)) values else vctrs::vec_slice(values, index$order)
 }
 
+# And back: a value by place in the index, in the order of the records.
+in_own_order <- function(values, x) {
+  index <- span_index(x)
+  if (is.null(index$order)) values else values[order(index$order)]
+}
+
 index_stops <- function(x, how, start) {
   never <- if (is.null(how$tz)) .Machine$integer.max else Inf
   if (is.null(how$names$end)) {
@@ -43,6 +49,10 @@ index_stops <- function(x, how, start) {
     stop[moment_days(values, how$tz) %in% how$open] <- never
   }
   stop
+}
+
+is_open_stop <- function(stop, tz) {
+  if (is.null(tz)) stop == .Machine$integer.max else is.infinite(stop)
 }
 
 # Codes from 0 in the sorted order of the values, how many there are, and the

@@ -1,8 +1,8 @@
 # Records that cannot be used, each with its row, the column and value at fault
 # and the reason in words.
 
-problem_rows <- function(rows, column, value, reason) {
-  data.frame(row = rows, column = rep_len(column, length(rows)),
+problem_rows <- function(finding, rows, column, value, reason) {
+  data.frame(finding = rep_len(finding, length(rows)), row = rows, column = rep_len(column, length(rows)),
              value = if (length(rows)) value else character(),
              reason = if (length(rows)) rep_len(reason, length(rows)) else character())
 }
@@ -30,32 +30,32 @@ find_problems <- function(what) {
 missing_start <- function(what) {
   rows <- if (anyNA(what$start$values)) setdiff(which(is.na(what$start$values)), what$start$bad)
   else integer()
-  problem_rows(rows, what$names$start, "blank", "is blank: every record needs a start")
+  problem_rows("missing start", rows, what$names$start, "blank", "is blank: every record needs a start")
 }
 
 unreadable <- function(what, side) {
   rows <- what[[side]]$bad
-  problem_rows(rows, what$names[[side]], shown_value(what$raw[[side]][rows]),
+  problem_rows(paste("unreadable", side), rows, what$names[[side]], shown_value(what$raw[[side]][rows]),
                "is no date")
 }
 
 impossible_year <- function(what, side) {
   days <- what[[side]]$days
   rows <- if (all_in_years(days)) integer() else which(!in_years(days))
-  problem_rows(rows, what$names[[side]], shown_value(what$raw[[side]][rows]),
+  problem_rows("impossible year", rows, what$names[[side]], shown_value(what$raw[[side]][rows]),
                paste("is not in the years", first_year, "to", last_year))
 }
 
 end_before_start <- function(what) {
   before <- what$ticks$end < what$ticks$start
   rows <- if (any(before, na.rm = TRUE)) which(before) else integer()
-  problem_rows(rows, what$names$end, shown_value(what$raw$end[rows]),
+  problem_rows("end before start", rows, what$names$end, shown_value(what$raw$end[rows]),
                paste("is before the start,", shown_value(what$raw$start[rows])))
 }
 
 missing_key <- function(what) {
   rows <- lapply(what$keys, function(key) which(is_blank(key)))
-  do.call(rbind, Map(function(rows, name) problem_rows(rows, name, "blank", "is blank: every record needs its key"),
+  do.call(rbind, Map(function(rows, name) problem_rows("missing key", rows, name, "blank", "is blank: every record needs its key"),
                      rows, names(what$keys)))
 }
 
@@ -73,7 +73,7 @@ bad_weight <- function(what) {
   }
   rows <- which(!is.finite(weight) | weight < 0)
   values <- ifelse(is.na(weight[rows]), "blank", format(weight[rows]))
-  problem_rows(rows, what$names$weight, values,
+  problem_rows("unusable weight", rows, what$names$weight, values,
                ifelse(values == "blank", "is blank: every record needs a weight", "is no weight of 0 or more"))
 }
 
@@ -109,16 +109,19 @@ escape_braces <- function(text) {
 }
 
 # An end that lies this far ahead stands for "no end", so it must be named.
-check_far_ends <- function(what, as_of_day) {
-  limit <- as_of_day + 36525L
-  far <- if (any(what$end$days > limit, na.rm = TRUE)) {
-    which(what$end$days > limit & in_years(what$end$days))
-  }
-  if (length(far) == 0) {
+far_ends <- function(what) {
+  limit <- what$as_of_day + 36525L
+  far <- any(what$end$days > limit, na.rm = TRUE)
+  rows <- if (far) which(what$end$days > limit & in_years(what$end$days)) else integer()
+  problem_rows("far end", rows, what$names$end, shown_value(what$end$values[rows]),
+               "is more than 100 years after the as-of date: name it with open if it stands for no end yet")
+}
+
+refuse_far_ends <- function(far, source) {
+  if (nrow(far) == 0) {
     return(invisible())
   }
-  shown <- format(what$end$values[far[1]])
-  ridge_abort(c("{count_of(length(far), 'end')} in {.val {what$names$end}} {cli::qty(length(far))}lie{?s/} more than 100 years after the as-of date; the first is {shown}, row {far[1]}.",
-                i = "If that stands for {.emph no end yet}, say {.code open = as.Date(\"{substr(shown, 1, 10)}\")}; otherwise mend it."),
+  ridge_abort(c("{count_of(nrow(far), 'end')} in {.val {far$column[1]}} {cli::qty(nrow(far))}lie{?s/} more than 100 years after the as-of date; the first is {far$value[1]}, row {source$rows[far$row[1]]}.",
+                i = "If that stands for {.emph no end yet}, say {.code open = as.Date(\"{substr(far$value[1], 1, 10)}\")}; otherwise mend it."),
               "records")
 }

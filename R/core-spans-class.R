@@ -19,6 +19,14 @@ conventions_of <- function(x) {
   kept[setdiff(names(kept), c("rows", "held", "store"))]
 }
 
+# The same records with other conventions, or rows of the source.
+amend_spans <- function(x, ..., rows = about(x)$rows) {
+  how <- conventions_of(x)
+  changed <- list(...)
+  how[names(changed)] <- changed
+  new_spans(plain_tibble(x), how, rows)
+}
+
 check_spans_class <- function(x, verb) {
   if (!inherits(x, "ridge_spans")) {
     ridge_abort(c("{.fn {verb}} asks about records declared with {.fn spans}, not {.val {describe(x)}}.",

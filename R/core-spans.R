@@ -41,25 +41,45 @@
 #' @export
 spans <- function(data, start, end, key = NULL, weight = NULL, end_counts = NULL, open = NULL,
                   as_of = Sys.Date(), tz = NULL, problems = "stop") {
+  check_choice(problems, c("stop", "set_aside"), "problems")
+  columns <- list(start = rlang::enquo(start), end = rlang::enquo(end), key = rlang::enquo(key),
+                  weight = rlang::enquo(weight))
+  declare_records(data, columns, end_counts, open, as_of, tz, problems)
+}
+
+# `problems` may also be "find": then an end that `open` should have named is set
+# aside like the others.
+declare_records <- function(data, columns, end_counts, open, as_of, tz, problems) {
   if (!is.data.frame(data)) {
     ridge_abort("{.arg data} must be a data frame, not {.val {describe(data)}}.", "argument")
   }
-  check_choice(problems, c("stop", "set_aside"), "problems")
   if (!is.null(tz)) check_zone(tz)
   source <- source_of(data)
   data <- own_copy(data)
-  names <- list(start = pick_one(data, rlang::enquo(start), "start"),
-                end = pick_end(data, rlang::enquo(end)),
-                key = pick_columns(data, rlang::enquo(key), "key"),
-                weight = pick_one(data, rlang::enquo(weight), "weight", optional = TRUE))
+  names <- list(start = pick_one(data, columns$start, "start"),
+                end = pick_end(data, columns$end),
+                key = pick_columns(data, columns$key, "key"),
+                weight = pick_one(data, columns$weight, "weight", optional = TRUE))
   for (name in names$key) check_plain_column(data[[name]], name, "key")
   what <- read_columns(data, names, open, as_of, tz, end_counts)
-  check_far_ends(what, what$as_of_day)
-  found <- find_problems(what)
+  far <- far_ends(what)
+  if (problems != "find") refuse_far_ends(far, source)
+  found <- rbind(find_problems(what), far)
   if (nrow(found) > 0 && problems == "stop") {
     refuse_problems(found, source)
   }
   declare_spans(data, names, what, found, source)
+}
+
+# The same by names, with the conventions of other spans.
+declare_named <- function(data, names, end_counts, open, how) {
+  by_name <- function(name) rlang::quo(tidyselect::all_of(!!name))
+  end <- if (is.null(names$end) || is.na(names$end)) rlang::new_quosure(names$end) else by_name(names$end)
+  columns <- list(start = by_name(names$start), end = end,
+                  key = by_name(names$key), weight = by_name(names$weight))
+  as_of <- if (is.null(how$tz)) as_date(how$as_of_day) else as_instant(how$as_of, how$tz)
+  x <- declare_records(data, columns, end_counts, open, as_of, how$tz, "stop")
+  amend_spans(x, as_of_day = how$as_of_day)
 }
 
 # A tibble of its own: without groups, keys by reference or classes of others.
@@ -249,7 +269,8 @@ declare_spans <- function(data, names, what, found, source) {
   }
   conventions <- list(names = names, end_counts = what$end_counts, tz = what$tz,
                       open = what$open, as_of_day = what$as_of_day, as_of = what$as_of,
-                      set_aside = aside, left_out = source$left_out,
+                      set_aside = aside, problems = problems_in_source(found, source),
+                      left_out = source$left_out,
                       orders = what$orders)
   rows <- source$rows
   if (nrow(aside) > 0) {
@@ -260,6 +281,11 @@ declare_spans <- function(data, names, what, found, source) {
   x <- new_spans(data, conventions, rows)
   span_index(x)
   x
+}
+
+problems_in_source <- function(found, source) {
+  found$row <- source$rows[found$row]
+  found
 }
 
 has_end_column <- function(names) {

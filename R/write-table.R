@@ -1,11 +1,11 @@
 # Results out as CSV: ISO 8601 dates, instants with their offset, blank where
 # nothing is known. `file = ""` is standard output.
 
-write_csv_table <- function(table, file = "") {
+write_csv_table <- function(table, file = "", sep = ",") {
   columns <- lapply(as.list(plain_tibble(table)), function(column) {
     if (inherits(column, "POSIXct")) iso_instants(column) else column
   })
-  data.table::fwrite(columns, file, na = "", quote = "auto", dateTimeAs = "ISO",
+  data.table::fwrite(columns, file, sep = sep, na = "", quote = "auto", dateTimeAs = "ISO",
                      showProgress = FALSE)
 }
 
@@ -16,12 +16,12 @@ iso_instants <- function(instants) {
   text[match(instants, distinct)]
 }
 
-table_formats <- "csv"
 figure_formats <- c("png", "svg", "pdf")
 
 check_ending <- function(path, formats, arg) {
-  ending <- tolower(sub(".*[.]", "", basename(path)))
-  if (!grepl(".", basename(path), fixed = TRUE) || !(ending %in% formats)) {
+  name <- tolower(basename(path))
+  ending <- formats[endsWith(name, paste0(".", formats))]
+  if (length(ending) == 0) {
     ridge_abort(c("{.arg {arg}}: {.file {path}} must end in {.or {.val {paste0('.', formats)}}}.",
                   i = "The ending chooses the format."), "argument")
   }
@@ -30,5 +30,5 @@ check_ending <- function(path, formats, arg) {
     ridge_abort(c("{.arg {arg}}: there is no folder {.file {folder}}.", i = "Make it first."),
                 "argument")
   }
-  ending
+  ending[1]
 }

@@ -152,3 +152,17 @@ if (wanted("command") && !for_memory) {
   cat(sprintf("  %-46s %8.3f s  (ours takes %.2f times that)\n", "Rscript that only reads it with fread()",
               best[["fread"]], best[["ours"]] / best[["fread"]]))
 }
+
+if (wanted("reader") && !for_memory) {
+  n <- 1e6
+  file <- tempfile(fileext = ".csv")
+  mdy <- function(days) format(as.Date("2020-01-01") + 0:2400, "%m/%d/%Y")[days]
+  first <- sample.int(2000, n, replace = TRUE)
+  fwrite(data.table(observer = sprintf("OB-%06d", sample.int(3e5, n, replace = TRUE)),
+                    station = sprintf("station %d", sample.int(20, n, replace = TRUE)),
+                    first_day = mdy(first), last_day = mdy(first + sample.int(300, n, replace = TRUE))), file)
+  report("A file of a million records, two columns of dates as text, month first",
+         "read_records()" = measure(records <- suppressMessages(read_records(file))),
+         "fread(), every column as text" = measure(fread(file, colClasses = "character")))
+  stopifnot(inherits(records$first_day, "Date"), inherits(records$last_day, "Date"))
+}

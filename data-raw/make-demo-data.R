@@ -99,5 +99,149 @@ write_table <- function(table, name) {
   write.csv(table, file.path("inst/extdata", name), row.names = FALSE, na = "", quote = FALSE)
 }
 
-write_table(make_postings(), "postings.csv")
+postings <- make_postings()
+write_table(postings, "postings.csv")
 write_table(make_watches(), "watches.csv")
+
+# The two lists of the office: those still here, without a last day, and those
+# who have left. Three who left in June are on both.
+make_lists <- function() {
+  ends <- ifelse(is.na(postings$last_day), Inf, as.numeric(as.Date(postings$last_day, origin = "1970-01-01")))
+  last <- tapply(ends, postings$observer, max)
+  first <- tapply(as.numeric(postings$first_day), postings$observer, min)
+  known <- as.Date(first, origin = "1970-01-01") <= as_of
+  as_text <- function(days) format(as.Date(days, origin = "1970-01-01"), "%d.%m.%Y")
+  here <- names(last)[is.infinite(last) & known]
+  left <- names(last)[is.finite(last) & known & last <= as.numeric(as_of)]
+  home <- function(names) postings$station[match(names, postings$observer)]
+  both <- sample(here, 3)
+  list(
+    here = data.frame(observer = here, station = home(here), since = as_text(first[here])),
+    left = data.frame(person = c(left, both), joined = as_text(first[c(left, both)]),
+                      last_day = c(as_text(last[left]), "05.06.2026", "12.06.2026", "19.06.2026"),
+                      reason = sample(c("contract ended", "moved away", "studies", "retired"), length(left) + 3, TRUE))
+  )
+}
+
+# When each observer reached a grade; some steps entered twice, some leave.
+make_grade_changes <- function() {
+  grades <- c("C", "B", "A")
+  people <- sample(unique(postings$observer), 160)
+  log <- do.call(rbind, lapply(people, function(person) {
+    first <- min(postings$first_day[postings$observer == person])
+    steps <- sample(1:3, 1)
+    at <- first + cumsum(c(0, sample(150:900, steps)))[seq_len(steps)]
+    gone <- runif(1) < 0.3
+    data.frame(observer = person, reached_on = c(at, if (gone) at[steps] + sample(60:700, 1)),
+               grade = c(grades[seq_len(steps)], if (gone) "left"))
+  }))
+  log <- log[log$reached_on <= as_of, ]
+  twice <- log[sample(which(log$grade != "left"), 8), ]
+  twice$reached_on <- pmin(twice$reached_on + sample(c(0, 40, 90), 8, TRUE), as_of)
+  log <- rbind(log, twice)
+  log$entered_by <- sample(c("office", "station"), nrow(log), TRUE)
+  log[sample(nrow(log)), ]
+}
+
+# One reading a day and stake, but for days on which nobody came up.
+make_stake_readings <- function() {
+  stakes <- sprintf("%s %d", rep(c("Kestrel Gap", "Tarn Head", "Whinfell"), each = 2), 1:2)
+  do.call(rbind, lapply(stakes, function(stake) {
+    days <- seq(as.Date("2025-11-15"), as.Date("2026-04-30"), by = "day")
+    snow <- pmax(0, round(90 * sin(seq(0.15, pi, length.out = length(days))) + cumsum(rnorm(length(days), 0, 3))))
+    open <- runif(length(days)) > 0.08
+    for (k in 1:3) open[sample(length(days) - 12, 1) + 0:sample(3:11, 1)] <- FALSE
+    data.frame(stake = stake, read_on = days, depth_cm = snow)[open, ]
+  }))
+}
+
+# The day of return is free again; a few were promised twice.
+make_loans <- function() {
+  instruments <- sprintf("%s-%02d", rep(c("BAR", "HYG", "ANE", "CAM"), c(4, 4, 3, 3)), c(1:4, 1:4, 1:3, 1:3))
+  borrowers <- c("Valley School", "Glacier Survey", "Road Office", "Mountain Rescue", "University", "Radio Station")
+  loans <- do.call(rbind, lapply(instruments, function(instrument) {
+    out <- as.Date("2025-07-01") + cumsum(sample(2:55, 14, TRUE))
+    days <- pmin(sample(1:40, 14, TRUE), c(as.numeric(diff(out)), 40))
+    data.frame(instrument = instrument, borrower = sample(borrowers, 14, TRUE), lent_on = out, returned_on = out + days)
+  }))
+  loans <- loans[loans$lent_on <= as_of, ]
+  clash <- sample(nrow(loans), 9)
+  loans$returned_on[clash] <- loans$returned_on[clash] + sample(4:25, 9, TRUE)
+  loans$returned_on[loans$returned_on > as_of] <- NA
+  loans[order(loans$lent_on), ]
+}
+
+make_grants <- function() {
+  funders <- c("Ridge Foundation", "Valley Council", "Weather Fund", "Alpine Trust")
+  first <- as.Date("2024-01-01") + sample(0:800, 24)
+  grants <- data.frame(
+    grant = sprintf("G-%03d", 1:24), funder = sample(funders, 24, TRUE),
+    amount = round(sample(c(1200, 2500, 4800, 12000, 18000, 36000), 24, TRUE) * runif(24, 0.8, 1.2), 2),
+    first_day = first, last_day = first + sample(c(30, 79, 181, 364, 729), 24, TRUE)
+  )
+  # The one whose months are worked by hand in the help pages.
+  grants[1, ] <- list("G-001", "Ridge Foundation", 12000, as.Date("2026-03-07"), as.Date("2026-05-25"))
+  grants
+}
+
+make_pledges <- function() {
+  first <- as.Date("2024-06-01") + sample(0:700, 120, TRUE)
+  last <- first + sample(20:600, 120, TRUE)
+  last[runif(120) < 0.45] <- NA
+  data.frame(supporter = sprintf("S-%04d", sample(1000:9999, 120)),
+             monthly = sample(c(5, 10, 10, 15, 20, 25, 50), 120, TRUE),
+             first_day = first, last_day = last)
+}
+
+# To the minute, reported in working hours more often than not.
+make_faults <- function() {
+  day <- sample(seq(as.Date("2025-10-01"), as.Date("2026-06-29"), by = "day"), 180, TRUE)
+  minute <- round(ifelse(runif(180) < 0.75, runif(180, 480, 1080), runif(180, 0, 1439)))
+  reported <- as.POSIXct(format(day), tz = "UTC") + 60 * minute
+  mended <- reported + 60 * round(rgamma(180, 0.9, 1 / 2600) + 12)
+  shown <- function(moment) ifelse(is.na(moment), "", format(moment, "%Y-%m-%d %H:%M", tz = "UTC"))
+  mended[mended > as.POSIXct("2026-06-30 18:00", tz = "UTC")] <- NA
+  table <- data.frame(
+    fault = sprintf("F-%04d", 1:180), instrument = sprintf("%s-%02d", sample(c("BAR", "HYG", "ANE", "CAM"), 180, TRUE), sample(1:4, 180, TRUE)),
+    station = sample(stations, 180, TRUE, prob = station_size), reported = shown(sort(reported)), mended = shown(mended[order(reported)])
+  )
+  table[1, c("reported", "mended")] <- c("2025-10-03 16:00", "2025-10-07 09:30")
+  table
+}
+
+make_trips <- function() {
+  people <- sample(unique(postings$observer[is.na(postings$last_day)]), 45)
+  first <- as.Date("2026-01-05") + sample(0:220, 130, TRUE)
+  who <- sample(people, 130, TRUE)
+  data.frame(observer = who, station = postings$station[match(who, postings$observer)], first_day = first,
+             last_day = first + sample(0:13, 130, TRUE, prob = c(2, 3, 4, 3, 6, 2, 3, 2, 1, 1, 1, 3, 2, 2)),
+             purpose = sample(c("survey", "training", "leave", "repairs"), 130, TRUE))
+}
+
+closures <- c(
+  "BEGIN:VCALENDAR", "VERSION:2.0", "PRODID:-//Almanac Ridge Observatory//Office//EN",
+  "BEGIN:VEVENT", "UID:new-year@observatory.example", "DTSTAMP:20231201T090000Z",
+  "DTSTART;VALUE=DATE:20190101", "RRULE:FREQ=YEARLY", "SUMMARY:New Year", "END:VEVENT",
+  "BEGIN:VEVENT", "UID:founders@observatory.example", "DTSTAMP:20231201T090000Z",
+  "DTSTART;VALUE=DATE:20190612", "RRULE:FREQ=YEARLY", "SUMMARY:Founders' day", "END:VEVENT",
+  "BEGIN:VEVENT", "UID:christmas@observatory.example", "DTSTAMP:20231201T090000Z",
+  "DTSTART;VALUE=DATE:20191225", "DTEND;VALUE=DATE:20191227", "RRULE:FREQ=YEARLY", "SUMMARY:Christmas", "END:VEVENT",
+  "BEGIN:VEVENT", "UID:inventory@observatory.example", "DTSTAMP:20231201T090000Z",
+  "DTSTART;VALUE=DATE:20190930", "RRULE:FREQ=YEARLY;BYMONTH=9;BYDAY=-1MO;COUNT=12",
+  "SUMMARY:Inventory of all instruments\\, stores and sledges: the stations are ", "  closed to visitors that day", "END:VEVENT",
+  "BEGIN:VEVENT", "UID:storm@observatory.example", "DTSTAMP:20260212T090000Z",
+  "DTSTART;VALUE=DATE:20260210", "DTEND;VALUE=DATE:20260213", "SUMMARY:Storm damage", "END:VEVENT",
+  "END:VCALENDAR"
+)
+
+lists <- make_lists()
+write_table(lists$here, "observers_here.csv")
+write_table(lists$left, "observers_left.csv")
+write_table(make_grade_changes(), "grade_changes.csv")
+write_table(make_stake_readings(), "stake_readings.csv")
+write_table(make_loans(), "instrument_loans.csv")
+write_table(make_grants(), "grants.csv")
+write_table(make_pledges(), "pledges.csv")
+write_table(make_faults(), "faults.csv")
+write_table(make_trips(), "field_trips.csv")
+writeLines(closures, "inst/extdata/closures.ics", sep = "\r\n")

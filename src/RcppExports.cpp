@@ -115,17 +115,6 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
-// is_blank_text
-Rcpp::LogicalVector is_blank_text(Rcpp::CharacterVector text);
-RcppExport SEXP _almanacridge_is_blank_text(SEXP textSEXP) {
-BEGIN_RCPP
-    Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< Rcpp::CharacterVector >::type text(textSEXP);
-    rcpp_result_gen = Rcpp::wrap(is_blank_text(text));
-    return rcpp_result_gen;
-END_RCPP
-}
 // span_extent
 Rcpp::List span_extent(SEXP start, SEXP stop);
 RcppExport SEXP _almanacridge_span_extent(SEXP startSEXP, SEXP stopSEXP) {
@@ -135,6 +124,19 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< SEXP >::type start(startSEXP);
     Rcpp::traits::input_parameter< SEXP >::type stop(stopSEXP);
     rcpp_result_gen = Rcpp::wrap(span_extent(start, stop));
+    return rcpp_result_gen;
+END_RCPP
+}
+// reach_before
+Rcpp::IntegerVector reach_before(SEXP start, SEXP stop, Rcpp::Nullable<Rcpp::IntegerVector> key);
+RcppExport SEXP _almanacridge_reach_before(SEXP startSEXP, SEXP stopSEXP, SEXP keySEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type start(startSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type stop(stopSEXP);
+    Rcpp::traits::input_parameter< Rcpp::Nullable<Rcpp::IntegerVector> >::type key(keySEXP);
+    rcpp_result_gen = Rcpp::wrap(reach_before(start, stop, key));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -223,6 +225,39 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// is_blank_text
+Rcpp::LogicalVector is_blank_text(Rcpp::CharacterVector text);
+RcppExport SEXP _almanacridge_is_blank_text(SEXP textSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::CharacterVector >::type text(textSEXP);
+    rcpp_result_gen = Rcpp::wrap(is_blank_text(text));
+    return rcpp_result_gen;
+END_RCPP
+}
+// holds_doubled_quotes
+bool holds_doubled_quotes(Rcpp::CharacterVector text);
+RcppExport SEXP _almanacridge_holds_doubled_quotes(SEXP textSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::CharacterVector >::type text(textSEXP);
+    rcpp_result_gen = Rcpp::wrap(holds_doubled_quotes(text));
+    return rcpp_result_gen;
+END_RCPP
+}
+// file_marks
+Rcpp::LogicalVector file_marks(std::string path);
+RcppExport SEXP _almanacridge_file_marks(SEXP pathSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
+    rcpp_result_gen = Rcpp::wrap(file_marks(path));
+    return rcpp_result_gen;
+END_RCPP
+}
 
 static const R_CallMethodDef CallEntries[] = {
     {"_almanacridge_count_active", (DL_FUNC) &_almanacridge_count_active, 9},
@@ -233,13 +268,16 @@ static const R_CallMethodDef CallEntries[] = {
     {"_almanacridge_read_date_text", (DL_FUNC) &_almanacridge_read_date_text, 2},
     {"_almanacridge_order_records", (DL_FUNC) &_almanacridge_order_records, 3},
     {"_almanacridge_first_met", (DL_FUNC) &_almanacridge_first_met, 1},
-    {"_almanacridge_is_blank_text", (DL_FUNC) &_almanacridge_is_blank_text, 1},
     {"_almanacridge_span_extent", (DL_FUNC) &_almanacridge_span_extent, 2},
+    {"_almanacridge_reach_before", (DL_FUNC) &_almanacridge_reach_before, 3},
     {"_almanacridge_repeat_numbers", (DL_FUNC) &_almanacridge_repeat_numbers, 2},
     {"_almanacridge_count_scaffold_rows", (DL_FUNC) &_almanacridge_count_scaffold_rows, 7},
     {"_almanacridge_fill_scaffold", (DL_FUNC) &_almanacridge_fill_scaffold, 9},
     {"_almanacridge_count_key_scaffold_rows", (DL_FUNC) &_almanacridge_count_key_scaffold_rows, 8},
     {"_almanacridge_fill_key_scaffold", (DL_FUNC) &_almanacridge_fill_key_scaffold, 9},
+    {"_almanacridge_is_blank_text", (DL_FUNC) &_almanacridge_is_blank_text, 1},
+    {"_almanacridge_holds_doubled_quotes", (DL_FUNC) &_almanacridge_holds_doubled_quotes, 1},
+    {"_almanacridge_file_marks", (DL_FUNC) &_almanacridge_file_marks, 1},
     {NULL, NULL, 0}
 };
 

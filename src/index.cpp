@@ -1,3 +1,4 @@
+#include "core/reach.h"
 #include "ticks.h"
 
 // The records by key, start and place, as places from 1. Keys are codes from 0.
@@ -22,19 +23,6 @@ Rcpp::IntegerVector first_met(Rcpp::IntegerVector ids) {
     if (ids[i] > static_cast<int>(places.size())) places.push_back(i + 1);
   }
   return Rcpp::wrap(places);
-}
-
-// TRUE for texts that are missing or hold nothing but white space.
-// [[Rcpp::export]]
-Rcpp::LogicalVector is_blank_text(Rcpp::CharacterVector text) {
-  Rcpp::LogicalVector blank(text.size());
-  for (R_xlen_t i = 0; i < text.size(); ++i) {
-    const SEXP value = STRING_ELT(text, i);
-    const char* at = CHAR(value);
-    while (*at == ' ' || (*at >= '\t' && *at <= '\r')) ++at;
-    blank[i] = value == NA_STRING || *at == '\0';
-  }
-  return blank;
 }
 
 namespace {
@@ -71,4 +59,21 @@ Rcpp::List span_extent(SEXP start, SEXP stop) {
     return extent_of(INTEGER(start), INTEGER(stop), n, ridge::never<int>());
   }
   return extent_of(REAL(start), REAL(stop), n, R_PosInf);
+}
+
+// For each record the earlier one of its key that reaches furthest, as a place
+// from 1, or 0. Records come by key and start; empty spans reach nothing.
+// [[Rcpp::export]]
+Rcpp::IntegerVector reach_before(SEXP start, SEXP stop, Rcpp::Nullable<Rcpp::IntegerVector> key) {
+  const std::size_t n = Rf_xlength(start);
+  Rcpp::IntegerVector keys;
+  if (key.isNotNull()) keys = key.get();
+  Rcpp::IntegerVector place(n);
+  const int* codes = key.isNotNull() ? keys.begin() : nullptr;
+  if (TYPEOF(start) == INTSXP) {
+    ridge::reach_before(INTEGER(start), INTEGER(stop), codes, n, place.begin());
+  } else {
+    ridge::reach_before(REAL(start), REAL(stop), codes, n, place.begin());
+  }
+  return place;
 }

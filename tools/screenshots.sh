@@ -17,7 +17,7 @@ if [ ${#missing[@]} -gt 0 ]; then
   DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends "${missing[@]}" >/dev/null
 fi
 
-cp inst/extdata/postings.csv "$work/"
+cp inst/extdata/* "$work/"
 ridge=$PWD/ridge
 cd "$work"
 records="postings.csv --start first_day --end last_day --key observer --as-of 2026-06-30"
@@ -29,6 +29,9 @@ records="postings.csv --start first_day --end last_day --key observer --as-of 20
   --figure "$shots/active-by-role.png"
 "$ridge" scaffold $records --by month --to 2026-06-30 --shape full --keep station=Stonebow --keep role=observer --out t.csv \
   --figure "$shots/presence-chart.png"
+
+"$ridge" check instrument_loans.csv --start lent_on --end returned_on --key instrument --end-counts no \
+  --as-of 2026-06-30 --out t.csv --figure "$shots/findings.png"
 
 display=:77
 Xvfb $display -screen 0 1280x800x24 >/dev/null 2>&1 &
@@ -54,5 +57,6 @@ shot terminal-active "ridge active postings.csv --start first_day --end last_day
 shot terminal-scaffold "ridge scaffold postings.csv --start first_day --end last_day --key observer --keep observer=OB-0007 --by quarter --carry station --to 2026-06-30 --as-of 2026-06-30"
 shot terminal-periods "ridge periods --by quarter --from 2025-04-01 --to 2027-03-31 --year-starts April --holidays 2025-12-25,2026-12-25 --label name"
 shot terminal-mistake "ridge active postings.csv --start first_day --end last_day --grup station; ridge active postings.csv --start first_day --end last_day --count anyday; ridge active postings.csv --start frist_day --end last_day"
+shot terminal-check "ridge check observers_left.csv --start joined --end last_day --key person --order dmy --as-of 2026-06-15 --out found.csv; ridge check watches.csv --start watch_date --one-day --key observer --as-of 2026-06-30 | head -n 5"
 shot terminal-help "ridge help active"
 shot terminal-demo "ridge demo | tail -n 37"

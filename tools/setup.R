@@ -69,3 +69,15 @@ if (length(missing) > 0) {
 if (length(missing) > 0) {
   stop("These packages could not be installed: ", paste(missing, collapse = ", "), call. = FALSE)
 }
+
+# The tests read iCalendar files with another parser, where there is one.
+has_other_parser <- function() {
+  python <- Filter(nzchar, c(Sys.which("/usr/bin/python3"), Sys.which("python3")))
+  length(python) > 0 && system2(python[1], c("-c", shQuote("import icalendar, dateutil")), stdout = FALSE, stderr = FALSE) == 0
+}
+if (can_use_apt() && !has_other_parser()) {
+  message("Installing from the distribution: python3-icalendar")
+  Sys.setenv(DEBIAN_FRONTEND = "noninteractive")
+  system2("apt-get", c("update", "-qq"))
+  system2("apt-get", c("install", "-y", "-qq", "--no-install-recommends", "python3-icalendar"), stdout = FALSE)
+}

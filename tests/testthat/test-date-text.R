@@ -80,3 +80,34 @@ test_that("spans() reads a proven column and says how", {
   expect_match(conventions(x), "from read as day-month-year", fixed = TRUE)
   expect_error(spans(data[1, ], from, to), "Column \"from\" does not prove its order")
 })
+
+test_that("ISO intervals have a start and an end, a duration, or no end", {
+  text <- c("2026-01-01/2026-03-31", "2026-01-01/P3M", "2026-01-01/..", "2026-01-31/P1M", "P3M/2026-03-31",
+            "2026-01-01/31", "2026-01-01/03-31", "2024-02-28/P1Y", "2026-01-01/P2W", NA, " ")
+  got <- read_intervals(text)
+  expect_identical(got$start, day(c("2026-01-01", "2026-01-01", "2026-01-01", "2026-01-31", "2026-01-01", "2026-01-01",
+                                    "2026-01-01", "2024-02-28", "2026-01-01", NA, NA)))
+  expect_identical(got$end, day(c("2026-03-31", "2026-03-31", NA, "2026-02-27", "2026-03-31", "2026-01-31", "2026-03-31",
+                                  "2025-02-27", "2026-01-14", NA, NA)))
+  times <- read_intervals(c("2026-03-28T22:00/PT8H", "2026-03-28T22:00/P1D", "2026-03-28T22:00Z/2026-03-29T06:00+02:00"), tz = "Europe/Vienna")
+  expect_equal(as.numeric(times$end - times$start, units = "hours"), c(8, 23, 6))
+  expect_identical(format(times$end[1], "%H:%M"), "07:00")
+})
+
+test_that("what is no interval is refused with its place", {
+  for (text in c("2026-01-01", "2026-03-01/2026-01-01", "../2026-01-01", "2026-01-01/PT8H", "2026-01-01/2026-01-02T08:00",
+                 "2026-02-30/P1M", "2026-01-01/P", "a/b", "1/2/3")) {
+    expect_error(read_intervals(c("2026-01-01/..", text)), "place(s 1 and)? 2", class = "ridge_error_records", label = text)
+  }
+  expect_error(read_intervals(1:3), "must be text", class = "ridge_error_argument")
+})
+
+test_that("a column of intervals is read as two, in R and on the command line", {
+  file <- withr::local_tempfile(fileext = ".csv")
+  writeLines(c("who,stay", "a,2026-01-01/2026-03-31", "b,2026-02-10/..", "c,2026-03-01/P1M"), file)
+  records <- suppressMessages(read_records(file))
+  expect_identical(names(records), c("who", "stay", "stay_start", "stay_end"))
+  expect_identical(records$stay_end, day(c("2026-03-31", NA, "2026-03-31")))
+  got <- run("active", file, "--start", "stay", "--by", "month", "--as-of", "2026-04-15", "--key", "who")
+  expect_identical(utils::read.csv(text = got$out)$active, c(1L, 2L, 3L, 1L))
+})

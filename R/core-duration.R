@@ -1,0 +1,27 @@
+# ISO 8601 durations as text: P1Y2M10DT2H30M, P3W, PT90S.
+
+duration_pattern <- paste0("^([-+]?)P(?:([0-9]+)Y)?(?:([0-9]+)M)?(?:([0-9]+(?:[.,][0-9]+)?)W)?(?:([0-9]+(?:[.,][0-9]+)?)D)?",
+                           "(?:T(?:([0-9]+(?:[.,][0-9]+)?)H)?(?:([0-9]+(?:[.,][0-9]+)?)M)?(?:([0-9]+(?:[.,][0-9]+)?)S)?)?$")
+
+# `months`, `days` and `seconds`, which have no fixed length in each other; NA
+# where the text is no duration.
+iso_durations <- function(text) {
+  good <- grepl(duration_pattern, text, perl = TRUE) & grepl("[0-9]", text) & !grepl("T$", text)
+  part <- function(i) {
+    value <- sub(duration_pattern, paste0("\\", i), text, perl = TRUE)
+    ifelse(good, ifelse(nzchar(value), suppressWarnings(as.double(sub(",", ".", value))), 0), NA)
+  }
+  sign <- ifelse(startsWith(ifelse(is.na(text), "", text), "-"), -1, 1)
+  list(months = sign * (12 * part(2) + part(3)), days = sign * (7 * part(4) + part(5)),
+       seconds = sign * (3600 * part(6) + 60 * part(7) + part(8)))
+}
+
+# Day numbers moved by months: to the same day of that month, or its last one
+# where it has no such day.
+add_months <- function(days, months) {
+  date <- civil_dates(as.integer(days))
+  month <- 12L * date$year + date$month - 1L + as.integer(months)
+  first <- day_numbers(month %/% 12L, month %% 12L + 1L, rep(1L, length(month)))
+  after <- day_numbers((month + 1L) %/% 12L, (month + 1L) %% 12L + 1L, rep(1L, length(month)))
+  first + pmin(date$day, after - first) - 1L
+}

@@ -1,0 +1,69 @@
+# Labels that people spell in several ways. Folded, two spellings are the same
+# text where only case, spaces, hyphens or the make-up of accents differ.
+
+fold_text <- function(text) {
+  distinct <- unique(as.character(text))
+  folded <- tolower(utf8::utf8_normalize(enc2utf8(distinct), map_case = TRUE, map_compat = TRUE,
+                                         remove_ignorable = TRUE))
+  folded <- trimws(gsub("[\\p{Pd}\\p{Z}\\s_]+", " ", folded, perl = TRUE))
+  folded[match(as.character(text), distinct)]
+}
+
+# Distinct spellings with their `records`, the `label` each folds into (the most
+# frequent spelling of its kind) and the label that is `near` it, if one is.
+find_spellings <- function(text) {
+  spelling <- sort(unique(text[!is_blank(text)]), method = "radix")
+  records <- tabulate(match(text, spelling), length(spelling))
+  folded <- fold_text(spelling)
+  tidy <- trimws(gsub("[\\p{Z}\\s]+", " ", enc2utf8(spelling), perl = TRUE))
+  first <- order(-records, spelling, method = "radix")
+  label <- tidy[first][match(folded, folded[first])]
+  total <- tapply(records, folded, sum)
+  nearer <- near_labels(names(total), as.integer(total))
+  near <- label[match(nearer[match(folded, names(total))], folded)]
+  tibble::tibble(label = label, spelling = spelling, records = records, near = near)
+}
+
+# For each folded label the more frequent one that a letter missing, added,
+# replaced or swapped with its neighbour makes of it; NA where there is none.
+# Codes that differ in a digit are different codes.
+near_labels <- function(labels, records) {
+  pairs <- near_candidates(labels)
+  close <- mapply(one_letter_apart, labels[pairs$a], labels[pairs$b])
+  pairs <- pairs[as.logical(close), ]
+  rarer <- ifelse(records[pairs$a] < records[pairs$b], pairs$a, pairs$b)
+  other <- pairs$a + pairs$b - rarer
+  best <- order(rarer, -records[other])
+  first <- best[!duplicated(rarer[best])]
+  near <- rep(NA_character_, length(labels))
+  near[rarer[first]] <- labels[other[first]]
+  near
+}
+
+# Labels one letter apart share a text that is left when a letter is taken out.
+near_candidates <- function(labels) {
+  long <- which(nchar(labels) >= 4)
+  taken <- lapply(long, function(i) {
+    places <- which(!grepl("[0-9]", strsplit(labels[i], "")[[1]]))
+    c(labels[i], paste0(substring(labels[i], 1, places - 1), substring(labels[i], places + 1)))
+  })
+  left <- data.frame(at = rep(long, lengths(taken)), text = as.character(unlist(taken)))
+  left <- unique(left)
+  pairs <- merge(left, left, by = "text")
+  pairs <- unique(data.frame(a = pairs$at.x, b = pairs$at.y))
+  pairs[pairs$a < pairs$b, ]
+}
+
+one_letter_apart <- function(a, b) {
+  x <- strsplit(a, "")[[1]]
+  y <- strsplit(b, "")[[1]]
+  if (length(x) != length(y)) {
+    return(utils::adist(a, b)[1, 1] == 1)
+  }
+  at <- which(x != y)
+  swapped <- length(at) == 2 && diff(at) == 1 && x[at[1]] == y[at[2]] && x[at[2]] == y[at[1]]
+  # A letter that stands alone, as in "site a", tells labels apart.
+  alone <- c(at - 1, at + 1)
+  alone <- length(at) == 1 && !any(grepl("[[:alpha:]]", x[alone[alone > 0 & alone <= length(x)]]))
+  swapped || (length(at) == 1 && !alone)
+}

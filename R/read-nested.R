@@ -1,0 +1,74 @@
+# JSON, newline-delimited JSON and Parquet: formats that bring their types.
+
+read_json <- function(path) {
+  need_package("jsonlite", "Reading JSON")
+  text <- whole_text(path)
+  table <- as_json_error(path, jsonlite::fromJSON(text, bigint_as_char = TRUE, flatten = TRUE))
+  # One array of records within an object is the table.
+  if (is.list(table) && !is.data.frame(table)) {
+    inner <- Filter(is.data.frame, table)
+    if (length(inner) == 1) table <- inner[[1]]
+  }
+  if (is.list(table) && length(table) == 0) table <- data.frame()
+  if (!is.data.frame(table)) {
+    refuse_file(path, "it holds no array of objects.", "a table of JSON")
+  }
+  plain_json_columns(table)
+}
+
+read_ndjson <- function(path) {
+  need_package("jsonlite", "Reading JSON")
+  lines <- strsplit(whole_text(path), "\r?\n", perl = TRUE)[[1]]
+  lines <- lines[nzchar(trimws(lines))]
+  table <- as_json_error(path, jsonlite::fromJSON(paste0("[", paste(lines, collapse = ","), "]"),
+                                                  bigint_as_char = TRUE, flatten = TRUE))
+  if (length(lines) == 0) table <- data.frame()
+  if (!is.data.frame(table) || nrow(table) != length(lines)) {
+    refuse_file(path, "each line must hold one object.", "newline-delimited JSON")
+  }
+  plain_json_columns(table)
+}
+
+as_json_error <- function(path, expr) {
+  tryCatch(expr, error = function(cnd) {
+    refuse_file(path, sub("\n.*", "", conditionMessage(cnd)), "JSON")
+  })
+}
+
+# Arrays within a record are kept as their text.
+plain_json_columns <- function(table) {
+  table[] <- lapply(table, function(column) {
+    if (!is.list(column)) return(column)
+    vapply(column, function(cell) {
+      if (length(cell) == 0) NA_character_ else as.character(jsonlite::toJSON(cell, auto_unbox = TRUE))
+    }, character(1))
+  })
+  table
+}
+
+whole_text <- function(path) {
+  if (path == "-") {
+    return(paste(standard_input(), collapse = "\n"))
+  }
+  plain <- structure(unpacked(path), shown = path)
+  bytes <- readBin(plain, "raw", file.size(plain))
+  if (any(bytes == 0)) {
+    ridge_abort(c("{.file {path}} is no text: it holds NUL bytes.", i = "Export it again, in UTF-8."), "file")
+  }
+  text <- sub("^\ufeff", "", enc2utf8(`Encoding<-`(rawToChar(bytes), "UTF-8")), useBytes = FALSE)
+  if (!validUTF8(text)) {
+    ridge_abort(c("{.file {path}} is not in UTF-8.", i = "Export it in UTF-8."), "file")
+  }
+  text
+}
+
+read_parquet_table <- function(path, tz = NULL) {
+  need_package("nanoparquet", "Reading Parquet")
+  table <- tryCatch(nanoparquet::read_parquet(path), error = function(cnd) {
+    refuse_file(path, conditionMessage(cnd), "Parquet")
+  })
+  table <- as.data.frame(table)
+  timed <- vapply(table, inherits, logical(1), "POSIXct")
+  table[timed] <- lapply(table[timed], function(column) as_instant(column, zone_given(tz)))
+  table
+}

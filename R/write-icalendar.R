@@ -1,0 +1,110 @@
+# Records as iCalendar (RFC 5545), an event each.
+
+write_icalendar <- function(x, path) {
+  what <- icalendar_spans(x)
+  refuse_empty_events(what)
+  stamp <- format(as_date(what$as_of_day), "%Y%m%dT000000Z")
+  lines <- list(
+    "BEGIN:VEVENT",
+    sprintf("UID:record-%d-%d@almanacridge.example", what$rows, seq_along(what$rows)),
+    paste0("DTSTAMP:", stamp),
+    ical_start(what),
+    ical_end(what),
+    paste0("SUMMARY:", ical_text(what$summary))
+  )
+  fields <- Map(function(column, name) {
+    ifelse(is.na(column), NA, sprintf("X-ALMANAC-FIELD;X-NAME=\"%s\":%s", utils::URLencode(name, reserved = TRUE), ical_text(column)))
+  }, what$fields, names(what$fields))
+  events <- do.call(rbind, c(lines, unname(fields), list("END:VEVENT")))
+  events <- if (length(what$rows) > 0) events[!is.na(events)]
+  head <- c("BEGIN:VCALENDAR", "VERSION:2.0", "PRODID:-//Almanac Ridge//almanacridge//EN",
+            if (!is.null(what$tz)) paste0("X-WR-TIMEZONE:", what$tz),
+            paste0("X-ALMANAC-START:", ical_text(what$names[1])), paste0("X-ALMANAC-END:", ical_text(what$names[2])),
+            if (!what$end_counts) "X-ALMANAC-END-COUNTS:FALSE",
+            paste0("X-ALMANAC-COLUMNS:", paste(ical_text(what$columns), collapse = ",")))
+  con <- file(path, "wb")
+  on.exit(close(con))
+  writeLines(ical_folded(enc2utf8(c(head, events, "END:VCALENDAR"))), con, sep = "\r\n", useBytes = TRUE)
+}
+
+# Starts and stops as ticks, and what else the events say, from a spans object
+# or from a table with the columns start and end.
+icalendar_spans <- function(x) {
+  plain <- plain_tibble(x)
+  if (!inherits(x, "ridge_spans")) {
+    if (!all(c("start", "end") %in% names(plain))) {
+      ridge_abort(c("iCalendar is for records with a start and an end; this table has {.val {names(plain)}}.",
+                    i = "Declare the records with {.fn spans}, or name the columns {.val start} and {.val end}."), "argument")
+    }
+    if (!inherits(plain$end, c("Date", "POSIXct"))) plain$end <- plain$start[NA_integer_][rep(1, nrow(plain))]
+    x <- spans(plain, "start", "end", as_of = max(as.Date("1970-01-01"), as.Date(plain$start), na.rm = TRUE))
+  }
+  how <- about(x)
+  index <- span_index(x)
+  ticks <- list(start = index$start, stop = index$stop)
+  if (!is.null(index$order)) ticks <- lapply(ticks, function(tick) tick[order(index$order)])
+  names <- c(how$names$start, if (has_end_column(how$names)) how$names$end else "end")
+  fields <- text_columns(plain)[setdiff(names(plain), names)]
+  list(start = ticks$start, stop = ticks$stop, tz = how$tz, rows = how$rows, names = names,
+       end_counts = how$end_counts || !is.null(how$tz), as_of_day = how$as_of_day,
+       columns = unique(c(names(plain), names)), fields = lapply(fields, plain_numbers), summary = event_summary(fields, how$names$key))
+}
+
+plain_numbers <- function(column) {
+  if (is.double(column)) ifelse(is.na(column), NA, format(column, digits = 15, trim = TRUE, drop0trailing = TRUE, scientific = FALSE))
+  else as.character(column)
+}
+
+event_summary <- function(fields, key) {
+  shown <- fields[if (length(key)) key else utils::head(names(fields), 1)]
+  if (length(shown) == 0) "record" else do.call(paste, unname(shown))
+}
+
+refuse_empty_events <- function(what) {
+  empty <- which(what$stop <= what$start)
+  if (length(empty) > 0) {
+    ridge_abort(c("{count_of(length(empty), 'record')} {cli::qty(length(empty))}{?is/are} empty, and iCalendar has no events of no length: row{?s} {utils::head(what$rows[empty], 5)}.",
+                  i = "Leave {cli::qty(length(empty))}{?it/them} out, or write another format."), "records")
+  }
+}
+
+ical_start <- function(what) {
+  if (is.null(what$tz)) format(as_date(what$start), "DTSTART;VALUE=DATE:%Y%m%d")
+  else format(as_instant(what$start, "UTC"), "DTSTART:%Y%m%dT%H%M%SZ")
+}
+
+ical_end <- function(what) {
+  open <- is_open_stop(what$stop, what$tz)
+  stop <- replace(as.double(what$stop), open, 0)
+  ends <- if (is.null(what$tz)) format(as_date(stop), "DTEND;VALUE=DATE:%Y%m%d")
+  else format(as_instant(stop, "UTC"), "DTEND:%Y%m%dT%H%M%SZ")
+  ifelse(open, "X-ALMANAC-OPEN:TRUE", ends)
+}
+
+ical_text <- function(text) {
+  text <- gsub("([\\\\;,])", "\\\\\\1", enc2utf8(as.character(text)))
+  gsub("\r?\n", "\\\\n", text)
+}
+
+# Lines of at most 75 bytes; the rest follows after a line break and a space,
+# never within a character.
+ical_folded <- function(lines) {
+  long <- which(nchar(lines, "bytes") > 75)
+  lines[long] <- vapply(lines[long], function(line) {
+    letters <- strsplit(line, "", useBytes = FALSE)[[1]]
+    bytes <- nchar(letters, "bytes")
+    piece <- integer(length(letters))
+    used <- 0L
+    at <- 0L
+    for (i in seq_along(letters)) {
+      if (used + bytes[i] > 74L) {
+        at <- at + 1L
+        used <- 0L
+      }
+      used <- used + bytes[i]
+      piece[i] <- at
+    }
+    paste(vapply(split(letters, piece), paste, "", collapse = ""), collapse = "\r\n ")
+  }, "")
+  lines
+}
