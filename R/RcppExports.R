@@ -37,8 +37,28 @@ span_extent <- function(start, stop) {
     .Call(`_almanacridge_span_extent`, start, stop)
 }
 
+stretches_of <- function(start, stop, line, tolerance, before, origin, tags) {
+    .Call(`_almanacridge_stretches_of`, start, stop, line, tolerance, before, origin, tags)
+}
+
+gaps_of <- function(start, stop, line, least, before, origin) {
+    .Call(`_almanacridge_gaps_of`, start, stop, line, least, before, origin)
+}
+
 reach_before <- function(start, stop, key) {
     .Call(`_almanacridge_reach_before`, start, stop, key)
+}
+
+overlap_count <- function(start, stop, line, side, least) {
+    .Call(`_almanacridge_overlap_count`, start, stop, line, side, least)
+}
+
+overlap_pairs <- function(start, stop, line, side, sides, least, pairs) {
+    .Call(`_almanacridge_overlap_pairs`, start, stop, line, side, sides, least, pairs)
+}
+
+steps_of <- function(start, stop, group, key, weight) {
+    .Call(`_almanacridge_steps_of`, start, stop, group, key, weight)
 }
 
 repeat_numbers <- function(values, times) {

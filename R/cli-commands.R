@@ -23,11 +23,16 @@ command_periods <- function(given) {
 read_spans <- function(given) {
   check_record_options(given)
   if (!is.null(given$set_aside)) given$problems <- "set_aside"
-  source <- read_input(given, if (is.null(given$set_aside)) needed_columns(given))
+  source <- read_input(given, if (!shows_records(given)) needed_columns(given))
   ready <- ready_records(source, given)
   x <- declare_given(ready$records, ready$given, spans)
   if (!is.null(given$set_aside)) write_set_aside(x, source, given$set_aside)
   x
+}
+
+# Then all columns of the records are asked for.
+shows_records <- function(given) {
+  isTRUE(given$all_columns) || !is.null(given$set_aside) || identical(given$show, "records")
 }
 
 check_record_options <- function(given) {
@@ -182,6 +187,7 @@ with_clocks <- function(records, given) {
 
 needed_columns <- function(given) {
   unique(c(given$start, given$end, given$start_clock, given$end_clock, given$key, given$weight, given$group, given$carry,
+           given$same, given$across, setdiff(given$per, "none"),
            names(given$keep), names(given$leave_out), given$fold))
 }
 
@@ -236,12 +242,12 @@ check_outputs <- function(given) {
   if (!is.null(given$figure)) check_ending(given$figure, figure_formats, "figure")
 }
 
-hand_over <- function(result, given) {
+hand_over <- function(result, given, ...) {
   check_outputs(given)
   say_note(conventions(result))
   write_out(result, given)
   if (!is.null(given$figure)) {
-    write_figure(autoplot(result), given$figure)
+    write_figure(autoplot(result, ...), given$figure)
     say_note("Figure: ", given$figure)
   }
 }
@@ -265,4 +271,67 @@ command_scaffold <- function(given) {
                      carry = tidyselect::all_of(given$carry), from = given$from, to = given$to,
                      whole = given$whole, calendar = calendar_given(given), label = given$label)
   hand_over(result, given)
+}
+
+# `per` as an option: "none" is all records together, nothing the key.
+per_given <- function(given) {
+  if (is.null(given$per)) NULL else if (identical(given$per, "none")) character() else given$per
+}
+
+with_per <- function(verb, x, given, ...) {
+  per <- per_given(given)
+  if (is.null(per)) verb(x, ...) else verb(x, per = tidyselect::all_of(per), ...)
+}
+
+working_calendar <- function(given) {
+  if (isTRUE(given$working)) calendar_given(given)
+}
+
+number_given <- function(given, option, otherwise = NULL) {
+  value <- given[[gsub("-", "_", option)]]
+  if (is.null(value)) {
+    return(otherwise)
+  }
+  number <- suppressWarnings(as.double(value))
+  if (is.na(number)) usage_abort("{.code --{option}} takes a number, not {.val {value}}.")
+  number
+}
+
+command_consecutive <- function(given) {
+  x <- read_spans(given)
+  hand_over(with_per(consecutive, x, given, same = tidyselect::all_of(given$same),
+                     tolerance = number_given(given, "tolerance", 0), calendar = working_calendar(given),
+                     longest = isTRUE(given$longest), show = first_of(given$show, "stretches")), given)
+}
+
+command_gaps <- function(given) {
+  x <- read_spans(given)
+  hand_over(with_per(gaps, x, given, from = given$from, to = given$to, edges = isTRUE(given$edges),
+                     min_days = number_given(given, "min-days"), calendar = working_calendar(given)), given)
+}
+
+command_overlaps <- function(given) {
+  x <- read_spans(given)
+  hand_over(with_per(overlaps, x, given, across = tidyselect::all_of(given$across),
+                     min_days = number_given(given, "min-days"), total = isTRUE(given$total)), given)
+}
+
+command_concurrency <- function(given) {
+  x <- read_spans(given)
+  capacity <- number_given(given, "capacity")
+  group <- tidyselect::all_of(given$group)
+  result <- if (isTRUE(given$peaks)) peaks(x, group = !!group, of = given$of, capacity = capacity, from = given$from, to = given$to)
+  else concurrency(x, group = !!group, of = given$of, from = given$from, to = given$to)
+  hand_over(result, given, capacity = capacity)
+}
+
+command_roster <- function(given) {
+  given$all_columns <- TRUE
+  x <- read_spans(given)
+  hand_over(roster(x, on = given$on, group = tidyselect::all_of(given$group), count = given$count), given)
+}
+
+command_explain <- function(given) {
+  x <- read_spans(given)
+  hand_over(explain_count(x, on = given$on, count = given$count, of = given$of, show = first_of(given$show, "steps")), given)
 }

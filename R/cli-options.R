@@ -73,17 +73,75 @@ zone_option <- function() {
   cli_option("tz", "text", "ZONE", "the time zone of instants")
 }
 
-period_options <- function() list(
+period_options <- function() c(list(
   cli_option("by", "text", "GRAIN", "hour, day, week, month, quarter, year, \"2 weeks\", or a CSV file of periods"),
-  cli_option("from", "text", "DATE", "the first day shown; widens to a whole period"),
-  cli_option("to", "text", "DATE", "the last day shown; widens to a whole period"),
   cli_option("whole", "text", "GRAIN", "widen what is shown to whole years, say"),
   cli_option("label", "choice", "FORM", "add labels: code, name, first_day, last_day",
-             values = label_forms),
+             values = label_forms)
+), window_options(), calendar_options())
+
+window_options <- function() list(
+  cli_option("from", "text", "DATE", "the first day shown; periods are shown whole"),
+  cli_option("to", "text", "DATE", "the last day shown; periods are shown whole")
+)
+
+calendar_options <- function() list(
   cli_option("week-starts", "text", "DAY", "the first day of a week (Monday)"),
   cli_option("year-starts", "text", "MONTH", "the first month of a year (January)"),
   cli_option("weekend", "list", "DAY,...", "the weekend (Saturday,Sunday), or none"),
   cli_option("holidays", "list", "DATE,...", "days that are no working days")
+)
+
+working_options <- function() c(list(
+  cli_option("working", "flag", "", "only working days count: see --weekend and --holidays")
+), calendar_options())
+
+line_options <- function() list(
+  cli_option("per", "list", "COLUMN,...", "whose values are looked at one by one (the key), or none")
+)
+
+stretch_options <- function() list(
+  cli_option("same", "list", "COLUMN,...", "columns that must stay equal within a stretch"),
+  cli_option("tolerance", "text", "NUMBER", "so many uncovered days do not break a stretch (0)"),
+  cli_option("longest", "flag", "", "only the longest stretch of each"),
+  cli_option("show", "choice", "WHAT", "stretches, or the records, each with the number of its stretch",
+             values = c("stretches", "records"))
+)
+
+gap_options <- function() list(
+  cli_option("edges", "flag", "", "also what lies before the first and after the last"),
+  min_days_option()
+)
+
+min_days_option <- function() {
+  cli_option("min-days", "text", "NUMBER", "only those at least so many days long")
+}
+
+overlap_options <- function() list(
+  cli_option("across", "list", "COLUMN,...", "columns in which the two must differ"),
+  min_days_option(),
+  cli_option("total", "flag", "", "not the pairs, but how many and on how many days")
+)
+
+level_options <- function() list(
+  cli_option("group", "list", "COLUMN,...", "break the level down by these columns"),
+  of_option(),
+  cli_option("peaks", "flag", "", "only when it is fullest, or above --capacity"),
+  cli_option("capacity", "text", "NUMBER", "what is above it is shown apart")
+)
+
+of_option <- function() {
+  cli_option("of", "choice", "WHAT", "keys, records or weight", values = c("keys", "records", "weight"))
+}
+
+roster_options <- function() list(
+  on = cli_option("on", "list", "DATE[,DATE]", "a day, or the first and last of a period (the as-of date)"),
+  group = cli_option("group", "list", "COLUMN,...", "sort by these columns, and show them first"),
+  count = cli_option("count", "choice", "RULE", paste("for a period:", paste(count_rules[1:4], collapse = ", ")),
+                     values = count_rules[1:4]),
+  of = of_option(),
+  show = cli_option("show", "choice", "WHAT", "steps, or the records that are not counted, with the reason",
+                    values = c("steps", "records"))
 )
 
 output_options <- function() list(

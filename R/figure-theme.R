@@ -77,7 +77,8 @@ round_places <- function(axis, most) {
 #' Draws a result of this package as a ggplot, with its conventions as the
 #' subtitle. Other objects are passed on to the method that ggplot2 has for them.
 #'
-#' @param object A result: [active()], or [scaffold()] with `shape = "full"`.
+#' @param object A result of [active()], of [scaffold()] with `shape = "full"`, of
+#'   [check_spans()], [consecutive()], [gaps()], [overlaps()] or [concurrency()].
 #' @param ... Passed on to the method; see its own arguments.
 #' @return A ggplot.
 #' @section Errors:
@@ -95,7 +96,7 @@ autoplot <- function(object, ...) {
 #' @exportS3Method ggplot2::autoplot
 autoplot.ridge_result <- function(object, ...) {
   ridge_abort(c("There is no figure for {.fn {about(object)$verb}}.",
-                i = "Figures are drawn of {.fn active} and of {.fn scaffold} with {.code shape = \"full\"}."),
+                i = "Figures are drawn of {.fn active}, {.fn scaffold} with {.code shape = \"full\"}, {.fn check_spans}, {.fn consecutive}, {.fn gaps}, {.fn overlaps} and {.fn concurrency}."),
               "argument")
 }
 

@@ -127,16 +127,96 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// stretches_of
+Rcpp::List stretches_of(SEXP start, SEXP stop, SEXP line, double tolerance, SEXP before, int origin, bool tags);
+RcppExport SEXP _almanacridge_stretches_of(SEXP startSEXP, SEXP stopSEXP, SEXP lineSEXP, SEXP toleranceSEXP, SEXP beforeSEXP, SEXP originSEXP, SEXP tagsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type start(startSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type stop(stopSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type line(lineSEXP);
+    Rcpp::traits::input_parameter< double >::type tolerance(toleranceSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type before(beforeSEXP);
+    Rcpp::traits::input_parameter< int >::type origin(originSEXP);
+    Rcpp::traits::input_parameter< bool >::type tags(tagsSEXP);
+    rcpp_result_gen = Rcpp::wrap(stretches_of(start, stop, line, tolerance, before, origin, tags));
+    return rcpp_result_gen;
+END_RCPP
+}
+// gaps_of
+Rcpp::List gaps_of(SEXP start, SEXP stop, SEXP line, double least, SEXP before, int origin);
+RcppExport SEXP _almanacridge_gaps_of(SEXP startSEXP, SEXP stopSEXP, SEXP lineSEXP, SEXP leastSEXP, SEXP beforeSEXP, SEXP originSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type start(startSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type stop(stopSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type line(lineSEXP);
+    Rcpp::traits::input_parameter< double >::type least(leastSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type before(beforeSEXP);
+    Rcpp::traits::input_parameter< int >::type origin(originSEXP);
+    rcpp_result_gen = Rcpp::wrap(gaps_of(start, stop, line, least, before, origin));
+    return rcpp_result_gen;
+END_RCPP
+}
 // reach_before
-Rcpp::IntegerVector reach_before(SEXP start, SEXP stop, Rcpp::Nullable<Rcpp::IntegerVector> key);
+Rcpp::IntegerVector reach_before(SEXP start, SEXP stop, SEXP key);
 RcppExport SEXP _almanacridge_reach_before(SEXP startSEXP, SEXP stopSEXP, SEXP keySEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< SEXP >::type start(startSEXP);
     Rcpp::traits::input_parameter< SEXP >::type stop(stopSEXP);
-    Rcpp::traits::input_parameter< Rcpp::Nullable<Rcpp::IntegerVector> >::type key(keySEXP);
+    Rcpp::traits::input_parameter< SEXP >::type key(keySEXP);
     rcpp_result_gen = Rcpp::wrap(reach_before(start, stop, key));
+    return rcpp_result_gen;
+END_RCPP
+}
+// overlap_count
+double overlap_count(SEXP start, SEXP stop, SEXP line, SEXP side, double least);
+RcppExport SEXP _almanacridge_overlap_count(SEXP startSEXP, SEXP stopSEXP, SEXP lineSEXP, SEXP sideSEXP, SEXP leastSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type start(startSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type stop(stopSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type line(lineSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type side(sideSEXP);
+    Rcpp::traits::input_parameter< double >::type least(leastSEXP);
+    rcpp_result_gen = Rcpp::wrap(overlap_count(start, stop, line, side, least));
+    return rcpp_result_gen;
+END_RCPP
+}
+// overlap_pairs
+Rcpp::List overlap_pairs(SEXP start, SEXP stop, SEXP line, SEXP side, int sides, double least, double pairs);
+RcppExport SEXP _almanacridge_overlap_pairs(SEXP startSEXP, SEXP stopSEXP, SEXP lineSEXP, SEXP sideSEXP, SEXP sidesSEXP, SEXP leastSEXP, SEXP pairsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type start(startSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type stop(stopSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type line(lineSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type side(sideSEXP);
+    Rcpp::traits::input_parameter< int >::type sides(sidesSEXP);
+    Rcpp::traits::input_parameter< double >::type least(leastSEXP);
+    Rcpp::traits::input_parameter< double >::type pairs(pairsSEXP);
+    rcpp_result_gen = Rcpp::wrap(overlap_pairs(start, stop, line, side, sides, least, pairs));
+    return rcpp_result_gen;
+END_RCPP
+}
+// steps_of
+Rcpp::List steps_of(SEXP start, SEXP stop, SEXP group, SEXP key, SEXP weight);
+RcppExport SEXP _almanacridge_steps_of(SEXP startSEXP, SEXP stopSEXP, SEXP groupSEXP, SEXP keySEXP, SEXP weightSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type start(startSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type stop(stopSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type group(groupSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type key(keySEXP);
+    Rcpp::traits::input_parameter< SEXP >::type weight(weightSEXP);
+    rcpp_result_gen = Rcpp::wrap(steps_of(start, stop, group, key, weight));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -269,7 +349,12 @@ static const R_CallMethodDef CallEntries[] = {
     {"_almanacridge_order_records", (DL_FUNC) &_almanacridge_order_records, 3},
     {"_almanacridge_first_met", (DL_FUNC) &_almanacridge_first_met, 1},
     {"_almanacridge_span_extent", (DL_FUNC) &_almanacridge_span_extent, 2},
+    {"_almanacridge_stretches_of", (DL_FUNC) &_almanacridge_stretches_of, 7},
+    {"_almanacridge_gaps_of", (DL_FUNC) &_almanacridge_gaps_of, 6},
     {"_almanacridge_reach_before", (DL_FUNC) &_almanacridge_reach_before, 3},
+    {"_almanacridge_overlap_count", (DL_FUNC) &_almanacridge_overlap_count, 5},
+    {"_almanacridge_overlap_pairs", (DL_FUNC) &_almanacridge_overlap_pairs, 7},
+    {"_almanacridge_steps_of", (DL_FUNC) &_almanacridge_steps_of, 5},
     {"_almanacridge_repeat_numbers", (DL_FUNC) &_almanacridge_repeat_numbers, 2},
     {"_almanacridge_count_scaffold_rows", (DL_FUNC) &_almanacridge_count_scaffold_rows, 7},
     {"_almanacridge_fill_scaffold", (DL_FUNC) &_almanacridge_fill_scaffold, 9},

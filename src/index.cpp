@@ -1,4 +1,3 @@
-#include "core/reach.h"
 #include "ticks.h"
 
 // The records by key, start and place, as places from 1. Keys are codes from 0.
@@ -59,21 +58,4 @@ Rcpp::List span_extent(SEXP start, SEXP stop) {
     return extent_of(INTEGER(start), INTEGER(stop), n, ridge::never<int>());
   }
   return extent_of(REAL(start), REAL(stop), n, R_PosInf);
-}
-
-// For each record the earlier one of its key that reaches furthest, as a place
-// from 1, or 0. Records come by key and start; empty spans reach nothing.
-// [[Rcpp::export]]
-Rcpp::IntegerVector reach_before(SEXP start, SEXP stop, Rcpp::Nullable<Rcpp::IntegerVector> key) {
-  const std::size_t n = Rf_xlength(start);
-  Rcpp::IntegerVector keys;
-  if (key.isNotNull()) keys = key.get();
-  Rcpp::IntegerVector place(n);
-  const int* codes = key.isNotNull() ? keys.begin() : nullptr;
-  if (TYPEOF(start) == INTSXP) {
-    ridge::reach_before(INTEGER(start), INTEGER(stop), codes, n, place.begin());
-  } else {
-    ridge::reach_before(REAL(start), REAL(stop), codes, n, place.begin());
-  }
-  return place;
 }

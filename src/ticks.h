@@ -49,3 +49,33 @@ auto with_ticks(SEXP start, SEXP stop, SEXP first, SEXP last, Work work) {
   const ridge::Axis<std::int64_t> axis{firsts.data(), lasts.data(), periods};
   return work(spans, axis, ridge::SearchLocator(axis));
 }
+
+// Calls work(spans) with the type that fits.
+template <class Work> auto with_spans(SEXP start, SEXP stop, Work work) {
+  const std::size_t n = Rf_xlength(start);
+  if (TYPEOF(start) == INTSXP) {
+    return work(ridge::Spans<std::int32_t>{INTEGER(start), INTEGER(stop), n});
+  }
+  const std::vector<std::int64_t> starts = to_micros(start), stops = to_micros(stop);
+  return work(ridge::Spans<std::int64_t>{starts.data(), stops.data(), n});
+}
+
+inline SEXP from_ticks(const std::vector<std::int32_t>& ticks) { return Rcpp::wrap(ticks); }
+
+inline SEXP from_ticks(const std::vector<std::int64_t>& ticks) {
+  Rcpp::NumericVector seconds(ticks.size());
+  for (std::size_t i = 0; i < ticks.size(); ++i) {
+    seconds[i] = ticks[i] == ridge::never<std::int64_t>() ? R_PosInf : ticks[i] / 1e6;
+  }
+  return seconds;
+}
+
+inline const int* codes_or_null(SEXP codes) { return Rf_isNull(codes) ? nullptr : INTEGER(codes); }
+
+// A length given in days or seconds, in ticks.
+inline std::int32_t to_length(double length, std::int32_t) {
+  return static_cast<std::int32_t>(std::min(length, 1e8));
+}
+inline std::int64_t to_length(double length, std::int64_t) {
+  return static_cast<std::int64_t>(std::nearbyint(std::min(length, 1e11) * 1e6));
+}
