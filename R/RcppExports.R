@@ -37,8 +37,8 @@ span_extent <- function(start, stop) {
     .Call(`_almanacridge_span_extent`, start, stop)
 }
 
-stretches_of <- function(start, stop, line, tolerance, before, origin, tags) {
-    .Call(`_almanacridge_stretches_of`, start, stop, line, tolerance, before, origin, tags)
+stretches_of <- function(start, stop, line, tolerance, before, origin, tags, with_places) {
+    .Call(`_almanacridge_stretches_of`, start, stop, line, tolerance, before, origin, tags, with_places)
 }
 
 gaps_of <- function(start, stop, line, least, before, origin) {

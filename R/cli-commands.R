@@ -319,9 +319,8 @@ command_overlaps <- function(given) {
 command_concurrency <- function(given) {
   x <- read_spans(given)
   capacity <- number_given(given, "capacity")
-  group <- tidyselect::all_of(given$group)
-  result <- if (isTRUE(given$peaks)) peaks(x, group = !!group, of = given$of, capacity = capacity, from = given$from, to = given$to)
-  else concurrency(x, group = !!group, of = given$of, from = given$from, to = given$to)
+  result <- if (isTRUE(given$peaks)) peaks(x, group = tidyselect::all_of(given$group), of = given$of, capacity = capacity, from = given$from, to = given$to)
+  else concurrency(x, group = tidyselect::all_of(given$group), of = given$of, from = given$from, to = given$to)
   hand_over(result, given, capacity = capacity)
 }
 

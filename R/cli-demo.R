@@ -23,8 +23,9 @@ command_demo <- function(given) {
             "scaffold(staff, by = \"month\", carry = station, to = \"2026-06-30\")",
             laid_out, n = 6)
   demo_reading()
+  demo_ranges(staff)
   months <- active(staff, by = "month", to = "2026-06-30")
-  demo_step("10. The main answer: observers active in each month", "active(staff, by = \"month\", to = \"2026-06-30\")",
+  demo_step("14. The main answer: observers active in each month", "active(staff, by = \"month\", to = \"2026-06-30\")",
             months, n = 6)
   write_csv_table(months, file.path(folder, "active-by-month.csv"))
   write_figure(autoplot(months), file.path(folder, "active-by-month.png"))
@@ -63,6 +64,23 @@ demo_reading <- function() {
   )
   demo_step("9. Two lists, those here and those who left, as one: what is wrong with them?",
             "check_spans(bind_spans(here = here, left = left)) |> summary()", summary(check_spans(both)))
+}
+
+# Stretches, gaps, overlaps, levels, and who is behind a number.
+demo_ranges <- function(staff) {
+  readings <- spans(demo_records("stake_readings"), "read_on", NULL, key = "stake", as_of = "2026-06-30")
+  demo_step("10. For how many days in a row was each snow stake read?", "consecutive(readings, longest = TRUE)",
+            consecutive(readings, longest = TRUE))
+  demo_step("11. And where are five working days or more without a reading?", "gaps(readings, min_days = 5, calendar = calendar_rules())",
+            gaps(readings, min_days = 5, calendar = calendar_rules()), n = 3)
+  loans <- spans(demo_records("instrument_loans"), "lent_on", "returned_on", key = "instrument", end_counts = FALSE,
+                 as_of = "2026-06-30")
+  demo_step("12. Which instruments were lent out twice at once? When were most of them out?", "overlaps(loans)
+> peaks(loans)", overlaps(loans))
+  print(peaks(loans))
+  cat("\n")
+  demo_step("13. Who is behind the count of 1 March 2026, and how does it come about?", "explain_count(staff, on = \"2026-03-01\")",
+            explain_count(staff, on = "2026-03-01"))
 }
 
 demo_step <- function(question, code, table, n = NULL) {

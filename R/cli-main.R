@@ -162,6 +162,7 @@ for_command_line <- function(cnd) {
 }
 
 as_options <- function(text) {
+  text <- gsub("`begin`", "--start-clock", gsub("`finish`", "--end-clock", text))
   for (option in option_names(all_options())) {
     argument <- gsub("-", "_", option)
     text <- gsub(sprintf("`%s = \"([^\"`]*)\"`", argument), sprintf("--%s \\1", option), text)

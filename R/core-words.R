@@ -66,3 +66,7 @@ rule_words <- function(rule, grain, on_instants) {
   }
   sprintf(words[[rule]], grain)
 }
+
+format_rows <- function(rows) {
+  format(rows, trim = TRUE, scientific = FALSE)
+}

@@ -51,7 +51,7 @@ autoplot.ridge_gaps <- function(object, ...) {
     ggplot2::geom_rect(ggplot2::aes(xmin = .data$start, xmax = .data$stop, ymin = .data$place - .data$half,
                                     ymax = .data$place + .data$half), fill = gap_colour)
   if (few) {
-    strips <- strips + ggplot2::geom_text(ggplot2::aes(x = middle(.data$start, .data$stop), y = .data$place,
+    strips <- strips + ggplot2::geom_text(ggplot2::aes(x = halfway(.data$start, .data$stop), y = .data$place,
                                                        label = .data$label), size = 3, colour = "white")
   }
   finish_strips(strips, drawn, about(object), "Gaps", few,
@@ -92,7 +92,7 @@ gap_label <- function(length, like) {
   if (inherits(like, "Date")) format(length, trim = TRUE) else format(round(length / 3600, 1), trim = TRUE)
 }
 
-middle <- function(from, to) {
+halfway <- function(from, to) {
   from + (as.numeric(to) - as.numeric(from)) / 2
 }
 
@@ -100,7 +100,7 @@ gap_marks <- function(between) {
   list(
     ggplot2::geom_segment(ggplot2::aes(x = .data$from, xend = .data$to, y = .data$place, yend = .data$place),
                           data = between, colour = gap_colour, linewidth = 1),
-    ggplot2::geom_label(ggplot2::aes(x = middle(.data$from, .data$to), y = .data$place, label = .data$label),
+    ggplot2::geom_label(ggplot2::aes(x = halfway(.data$from, .data$to), y = .data$place, label = .data$label),
                         data = between[between$label != "", ], size = 3, colour = gap_colour, label.size = 0,
                         label.padding = ggplot2::unit(0.12, "lines"))
   )

@@ -142,7 +142,7 @@ changes_as_spans <- function(log, states, rows, start, stop, changes) {
   open <- is_open_stop(stop, how$tz)
   last <- as_moments(ifelse(open, NA, stop - is.null(how$tz)))
   columns <- c(as.list(plain)[c(how$names$key, states)], list(start = as_moments(start), end = last),
-               so_far(start, stop, how), list(open = open, changes = changes),
+               lengths_so_far(start, stop, how), list(open = open, changes = changes),
                as.list(plain)[setdiff(names(plain), c(how$names$key, states, how$names$start))])
   data <- with_source(tibble::new_tibble(columns, nrow = length(rows)),
                       list(rows = how$rows[rows], left_out = how$left_out))
@@ -151,7 +151,7 @@ changes_as_spans <- function(log, states, rows, start, stop, changes) {
 }
 
 # Lengths; those of open spans run through the as-of date.
-so_far <- function(start, stop, how) {
+lengths_so_far <- function(start, stop, how) {
   as_of_stop <- if (is.null(how$tz)) how$as_of_day + 1L else how$as_of
   length <- pmax(ifelse(is_open_stop(stop, how$tz), as_of_stop, stop) - start, 0)
   if (is.null(how$tz)) list(days = as.integer(length)) else list(hours = length / 3600)

@@ -126,10 +126,6 @@ duplicate_findings <- function(x, used) {
                sprintf("equal to row %s in every column", format_rows(about(x)$rows[first[again]])))
 }
 
-format_rows <- function(rows) {
-  format(rows, trim = TRUE, scientific = FALSE)
-}
-
 overlap_findings <- function(used) {
   if (is.null(used$key)) {
     return(NULL)

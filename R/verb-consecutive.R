@@ -62,7 +62,7 @@ consecutive.ridge_spans <- function(x, per, same = NULL, tolerance = 0, calendar
   table <- working_table(x, calendar)
   lines <- line_index(x, c(per, same))
   found <- stretches_of(lines$start, lines$stop, lines$line, if (is.null(about(x)$tz)) tolerance else 3600 * tolerance,
-                        table$before, first_of(table$origin, 0L), show == "records")
+                        table$before, first_of(table$origin, 0L), show == "records", FALSE)
   words <- describe_stretches(x, lines, same, tolerance, calendar, longest)
   order <- stretch_order(lines, found, length(same))
   if (show == "records") {

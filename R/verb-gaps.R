@@ -96,7 +96,7 @@ find_gap_ranges <- function(x, lines, window, edges, min_days, table) {
 # What lies before the first and after the last record of each line, and the
 # whole window where a line covers nothing.
 with_edges <- function(found, x, lines, window) {
-  whole <- stretches_of(lines$start, lines$stop, lines$line, 1e11, NULL, 0L, FALSE)
+  whole <- stretches_of(lines$start, lines$stop, lines$line, 1e11, NULL, 0L, FALSE, TRUE)
   covered <- unique(first_of(lines$line, integer(length(lines$start))))
   nothing <- setdiff(covered, whole$line)
   n <- length(whole$line)

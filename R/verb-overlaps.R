@@ -136,7 +136,7 @@ find_pairs <- function(both, least) {
   # Of two tables the first one's record comes first.
   if (isTRUE(both$tables)) {
     turned <- both$side[pairs$a] == 1L
-    pairs[c("a", "b")] <- list(either(turned, pairs$b, pairs$a), either(turned, pairs$a, pairs$b))
+    pairs[c("a", "b")] <- list(chosen_side(turned, pairs$b, pairs$a), chosen_side(turned, pairs$a, pairs$b))
     order <- order(line, start, pairs$a, pairs$b)
     return(lapply(c(pairs, list(start = start, stop = stop, line = line)), `[`, order))
   }
@@ -164,7 +164,7 @@ total_columns <- function(x, both, pairs) {
   stop <- pairs$stop
   open <- is_open_stop(stop, how$tz)
   stop[open] <- pmax(as_of_stop(how), pairs$start[open])
-  found <- stretches_of(pairs$start[order], stop[order], lines$codes[order], 0, NULL, 0L, FALSE)
+  found <- stretches_of(pairs$start[order], stop[order], lines$codes[order], 0, NULL, 0L, FALSE, FALSE)
   length <- tapply(found$stop - found$start, factor(found$line, seq_len(lines$size) - 1L), sum, default = 0)
   count <- tabulate(lines$codes + 1L, lines$size)
   total <- if (is.null(how$tz)) list(days = as.integer(length)) else list(hours = as.double(length) / 3600)
@@ -177,10 +177,10 @@ sorted_pairs <- function(both, pairs) {
     return(pairs)
   }
   turned <- both$side[pairs$a] > both$side[pairs$b]
-  list(a = either(turned, pairs$b, pairs$a), b = either(turned, pairs$a, pairs$b))
+  list(a = chosen_side(turned, pairs$b, pairs$a), b = chosen_side(turned, pairs$a, pairs$b))
 }
 
-either <- function(first, a, b) {
+chosen_side <- function(first, a, b) {
   b[first] <- a[first]
   b
 }

@@ -203,7 +203,7 @@ exact_sum <- function(values) {
 
 covering_keys <- function(x, ticks, when) {
   index <- span_index(x)
-  whole <- stretches_of(index$start, index$stop, index$key, 0, NULL, 0L, FALSE)
+  whole <- stretches_of(index$start, index$stop, index$key, 0, NULL, 0L, FALSE, FALSE)
   unique(whole$line[whole$start <= when$first & whole$stop >= when$stop])
 }
 

@@ -71,7 +71,7 @@ scaffold.ridge_spans <- function(x, by = NULL, keep = "any_day", of = NULL, shap
   axis <- resolve_axis(x, grain, from, to, whole, calendar)
   layout <- scaffold_layout(x, axis)
   columns <- if (shape == "full") full_rows(x, layout, keep, of, carry, label)
-  else if (of == "keys") key_rows(x, layout, keep, carry, label)
+  else if (of == "keys") rows_of_keys(x, layout, keep, carry, label)
   else record_rows(x, layout, keep, carry, label)
   new_result(columns, "scaffold", describe_scaffold(x, axis, keep, of, shape), axis = axis, of = of,
              keep = keep, shape = shape, key = about(x)$names$key, label = label)
@@ -225,7 +225,7 @@ with_period_days <- function(columns, layout, label) {
   append(columns, list(label = known$label[place]), after = 2L)
 }
 
-key_rows <- function(x, layout, keep, carry, label) {
+rows_of_keys <- function(x, layout, keep, carry, label) {
   index <- span_index(x)
   values <- lapply(as.list(plain_tibble(x))[c(about(x)$names$key, carry)], vctrs::vec_slice,
                    index$key_rows)

@@ -166,3 +166,63 @@ if (wanted("reader") && !for_memory) {
          "fread(), every column as text" = measure(fread(file, colClasses = "character")))
   stopifnot(inherits(records$first_day, "Date"), inherits(records$last_day, "Date"))
 }
+
+if (wanted("ranges")) {
+  n <- 5e6
+  records <- data.table(k = sample.int(1.7e6, n, replace = TRUE), start = sample.int(3200L, n, replace = TRUE) + 16800L)
+  records[, stop := start + sample.int(120L, n, replace = TRUE)]
+  as_days <- function(days) structure(days, class = "Date")
+  x <- spans(data.frame(k = records$k, start = as_days(records$start), stop = as_days(records$stop)), start, stop,
+             key = k, end_counts = FALSE, as_of = "2026-06-30")
+  # What an analyst would write: sort, furthest end so far, break where it is passed.
+  stretches_by_hand <- function(records) {
+    sorted <- records[order(k, start)]
+    sorted[, reach := shift(cummax(stop)), by = k]
+    sorted[, piece := cumsum(is.na(reach) | start > reach)]
+    sorted[, .(k = k[1L], start = start[1L], stop = max(stop), records = .N), by = piece]
+  }
+  gaps_by_hand <- function(records) {
+    sorted <- records[order(k, start)]
+    sorted[, reach := shift(cummax(stop)), by = k]
+    sorted[!is.na(reach) & start > reach, .(k, start = reach, stop = start)]
+  }
+  # Without a step per key: ends shifted apart by key, so that one running maximum does.
+  gaps_vectorised <- function(records) {
+    order <- order(records$k, records$start, method = "radix")
+    key <- records$k[order]
+    start <- records$start[order]
+    apart <- 1e5 * key
+    reach <- cummax(records$stop[order] + apart)
+    i <- seq_along(key)[-1]
+    i <- i[key[i] == key[i - 1L] & start[i] + apart[i] > reach[i - 1L]]
+    data.frame(key = key[i], start = reach[i - 1L] - apart[i], stop = start[i])
+  }
+  joined <- function(records) {
+    records <- data.table(id = seq_len(nrow(records)), records)
+    records[records, on = .(k, start < stop, stop > start), .(a = x.id, b = i.id), allow.cartesian = TRUE, nomatch = NULL][a < b]
+  }
+  sorting <- measure(order(records$k, records$start, method = "radix"))
+  once <- if (for_memory) 1 else 2
+  report("5 million spans on 1.7 million keys, in no order: stretches",
+         "consecutive()" = measure(consecutive(x)), "order(key, start, method = \"radix\") alone" = sorting,
+         "data.table: cummax() by key, cumsum()" = measure(stretches_by_hand(records), once))
+  report("The same: gaps",
+         "gaps()" = measure(gaps(x)), "order(key, start, method = \"radix\") alone" = sorting,
+         "base R: order(), one cummax() over all" = measure(gaps_vectorised(records), once),
+         "data.table: cummax() by key" = measure(gaps_by_hand(records), once))
+  pairs <- overlaps(x)
+  report(sprintf("The same: all %s overlapping pairs", format(nrow(pairs), big.mark = ",")),
+         "overlaps()" = measure(overlaps(x)), "order(key, start, method = \"radix\") alone" = sorting,
+         "data.table: non-equi self-join" = measure(joined(records), 1))
+  stopifnot(nrow(gaps(x)) == nrow(gaps_vectorised(records)), nrow(consecutive(x)) == nrow(stretches_by_hand(records)),
+            nrow(pairs) == nrow(joined(records)))
+  if (!for_memory && requireNamespace("RSQLite", quietly = TRUE)) {
+    con <- DBI::dbConnect(RSQLite::SQLite(), ":memory:")
+    DBI::dbWriteTable(con, "spans", data.frame(id = seq_len(n), k = records$k, start = records$start, stop = records$stop))
+    sql <- "select k, before, start from (select k, start, max(stop) over (partition by k order by start, id
+            rows between unbounded preceding and 1 preceding) as before from spans) where start > before"
+    report("The same gaps in SQL", "gaps()" = measure(gaps(x)),
+           "SQLite: window functions, in memory" = measure(DBI::dbGetQuery(con, sql), 1))
+    DBI::dbDisconnect(con)
+  }
+}

@@ -128,8 +128,8 @@ BEGIN_RCPP
 END_RCPP
 }
 // stretches_of
-Rcpp::List stretches_of(SEXP start, SEXP stop, SEXP line, double tolerance, SEXP before, int origin, bool tags);
-RcppExport SEXP _almanacridge_stretches_of(SEXP startSEXP, SEXP stopSEXP, SEXP lineSEXP, SEXP toleranceSEXP, SEXP beforeSEXP, SEXP originSEXP, SEXP tagsSEXP) {
+Rcpp::List stretches_of(SEXP start, SEXP stop, SEXP line, double tolerance, SEXP before, int origin, bool tags, bool with_places);
+RcppExport SEXP _almanacridge_stretches_of(SEXP startSEXP, SEXP stopSEXP, SEXP lineSEXP, SEXP toleranceSEXP, SEXP beforeSEXP, SEXP originSEXP, SEXP tagsSEXP, SEXP with_placesSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -140,7 +140,8 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< SEXP >::type before(beforeSEXP);
     Rcpp::traits::input_parameter< int >::type origin(originSEXP);
     Rcpp::traits::input_parameter< bool >::type tags(tagsSEXP);
-    rcpp_result_gen = Rcpp::wrap(stretches_of(start, stop, line, tolerance, before, origin, tags));
+    Rcpp::traits::input_parameter< bool >::type with_places(with_placesSEXP);
+    rcpp_result_gen = Rcpp::wrap(stretches_of(start, stop, line, tolerance, before, origin, tags, with_places));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -349,7 +350,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_almanacridge_order_records", (DL_FUNC) &_almanacridge_order_records, 3},
     {"_almanacridge_first_met", (DL_FUNC) &_almanacridge_first_met, 1},
     {"_almanacridge_span_extent", (DL_FUNC) &_almanacridge_span_extent, 2},
-    {"_almanacridge_stretches_of", (DL_FUNC) &_almanacridge_stretches_of, 7},
+    {"_almanacridge_stretches_of", (DL_FUNC) &_almanacridge_stretches_of, 8},
     {"_almanacridge_gaps_of", (DL_FUNC) &_almanacridge_gaps_of, 6},
     {"_almanacridge_reach_before", (DL_FUNC) &_almanacridge_reach_before, 3},
     {"_almanacridge_overlap_count", (DL_FUNC) &_almanacridge_overlap_count, 5},

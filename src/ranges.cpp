@@ -26,13 +26,14 @@ template <class Tick, class Work> auto with_distance(SEXP before, int origin, Ti
 
 // [[Rcpp::export]]
 Rcpp::List stretches_of(SEXP start, SEXP stop, SEXP line, double tolerance, SEXP before,
-                        int origin, bool tags) {
+                        int origin, bool tags, bool with_places) {
   return with_spans(start, stop, [&](auto spans) -> Rcpp::List {
     using Tick = std::remove_const_t<std::remove_pointer_t<decltype(spans.start)>>;
     Rcpp::IntegerVector tag(tags ? spans.size : 0);
     return with_distance(before, origin, Tick{}, [&](auto distance) {
       const auto found = find_stretches(spans, codes_or_null(line), distance,
-                                        to_length(tolerance, Tick{}), tags ? tag.begin() : nullptr);
+                                        to_length(tolerance, Tick{}), tags ? tag.begin() : nullptr,
+                                        with_places);
       return Rcpp::List::create(
           Rcpp::_["start"] = from_ticks(found.start), Rcpp::_["stop"] = from_ticks(found.stop),
           Rcpp::_["line"] = found.line, Rcpp::_["records"] = found.records,

@@ -33,6 +33,11 @@ records="postings.csv --start first_day --end last_day --key observer --as-of 20
 "$ridge" check instrument_loans.csv --start lent_on --end returned_on --key instrument --end-counts no \
   --as-of 2026-06-30 --out t.csv --figure "$shots/findings.png"
 
+"$ridge" consecutive stake_readings.csv --start read_on --one-day --key stake --as-of 2026-06-30 --out t.csv --figure "$shots/stretches.png"
+loans="instrument_loans.csv --start lent_on --end returned_on --key instrument --end-counts no --as-of 2026-06-30"
+"$ridge" overlaps $loans --out t.csv --figure "$shots/overlaps.png"
+"$ridge" concurrency $loans --capacity 9 --out t.csv --figure "$shots/concurrency.png"
+
 display=:77
 Xvfb $display -screen 0 1280x800x24 >/dev/null 2>&1 &
 screen=$!
@@ -58,5 +63,6 @@ shot terminal-scaffold "ridge scaffold postings.csv --start first_day --end last
 shot terminal-periods "ridge periods --by quarter --from 2025-04-01 --to 2027-03-31 --year-starts April --holidays 2025-12-25,2026-12-25 --label name"
 shot terminal-mistake "ridge active postings.csv --start first_day --end last_day --grup station; ridge active postings.csv --start first_day --end last_day --count anyday; ridge active postings.csv --start frist_day --end last_day"
 shot terminal-check "ridge check observers_left.csv --start joined --end last_day --key person --order dmy --as-of 2026-06-15 --out found.csv; ridge check watches.csv --start watch_date --one-day --key observer --as-of 2026-06-30 | head -n 5"
+shot terminal-explain "ridge explain postings.csv --start first_day --end last_day --key observer --on 2026-03-01 --as-of 2026-06-30; ridge roster postings.csv --start first_day --end last_day --key observer --keep station=Stonebow --on 2026-03-01 --as-of 2026-06-30"
 shot terminal-help "ridge help active"
 shot terminal-demo "ridge demo | tail -n 37"

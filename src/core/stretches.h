@@ -23,15 +23,21 @@ struct WorkingDaysBetween {
 
 template <class Tick> struct StretchTable {
   std::vector<Tick> start, stop;
-  std::vector<int> line, records, first, furthest;  // places of records, from 0
+  std::vector<int> line, records;
+  std::vector<int> first, furthest;  // places of records, from 0, where asked for
 };
 
 // Spans come by line and start; `line` may be null. `tag`, where it is not null,
 // gets the number of each record's stretch from 1, 0 for those that are empty.
 template <class Tick, class Distance>
 StretchTable<Tick> find_stretches(const Spans<Tick>& spans, const int* line, Distance distance,
-                                  Tick tolerance, int* tag) {
+                                  Tick tolerance, int* tag, bool with_places) {
   StretchTable<Tick> found;
+  // Room for all, of which the system only hands out what is used.
+  found.start.reserve(spans.size);
+  found.stop.reserve(spans.size);
+  found.line.reserve(spans.size);
+  found.records.reserve(spans.size);
   for (std::size_t i = 0; i < spans.size; ++i) {
     const bool empty = spans.stop[i] <= spans.start[i];
     if (tag) tag[i] = 0;
@@ -44,13 +50,15 @@ StretchTable<Tick> find_stretches(const Spans<Tick>& spans, const int* line, Dis
       found.stop.push_back(spans.stop[i]);
       found.line.push_back(own);
       found.records.push_back(1);
-      found.first.push_back(static_cast<int>(i));
-      found.furthest.push_back(static_cast<int>(i));
+      if (with_places) {
+        found.first.push_back(static_cast<int>(i));
+        found.furthest.push_back(static_cast<int>(i));
+      }
     } else {
       ++found.records.back();
       if (spans.stop[i] > found.stop.back()) {
         found.stop.back() = spans.stop[i];
-        found.furthest.back() = static_cast<int>(i);
+        if (with_places) found.furthest.back() = static_cast<int>(i);
       }
     }
     if (tag) tag[i] = static_cast<int>(found.start.size());

@@ -3,8 +3,11 @@
 #include "core/calendar.h"
 #include "core/fixed.h"
 #include "core/iso_text.h"
+#include "core/overlaps.h"
 #include "core/scaffold.h"
 #include "core/spans.h"
+#include "core/steps.h"
+#include "core/stretches.h"
 #include "core/sweep.h"
 
 #include <cstdio>
@@ -128,6 +131,39 @@ static void steps_go_on_behind_the_window() {
   CHECK(records == 1);
 }
 
+static void stretches_gaps_and_levels_agree() {
+  const std::int32_t start[] = {0, 4, 12, 13, 30}, stop[] = {5, 10, 14, never<std::int32_t>(), 30};
+  const Spans<std::int32_t> spans{start, stop, 5};
+  int tag[5];
+  const TicksBetween<std::int32_t> apart{};
+  const auto found = find_stretches(spans, nullptr, apart, 0, tag, true);
+  CHECK(found.start.size() == 2 && found.stop[0] == 10 && found.records[1] == 2);
+  CHECK(found.furthest[0] == 1 && found.first[1] == 2 && tag[4] == 0 && tag[3] == 2);
+  const auto gaps = find_gaps(spans, nullptr, apart, 1);
+  CHECK(gaps.start.size() == 1 && gaps.start[0] == 10 && gaps.stop[0] == 12);
+  CHECK(gaps.before[0] == 1 && gaps.after[0] == 2);
+  const auto steps = find_steps<int, std::int32_t>(RecordSource<std::int32_t, int>{spans, nullptr, nullptr});
+  CHECK(steps.start.size() == 7 && steps.level[1] == 2 && steps.level[3] == 0 && steps.level[6] == 1);
+  CHECK(steps.stop[6] == never<std::int32_t>());
+}
+
+static void pairs_are_counted_as_they_are_listed() {
+  const std::int32_t start[] = {0, 2, 2, 9, 20}, stop[] = {10, 5, 12, 11, 20};
+  const int side[] = {0, 1, 0, 1, 0};
+  for (const int* sides : {static_cast<const int*>(nullptr), side}) {
+    for (std::int32_t least = 1; least < 6; ++least) {
+      const OverlapQuery<std::int32_t> query{{start, stop, 5}, nullptr, sides, least};
+      double listed = 0;
+      each_overlap(query, 2, [&](std::size_t a, std::size_t b) {
+        CHECK(std::min(stop[a], stop[b]) - std::max(start[a], start[b]) >= least);
+        CHECK(!sides || sides[a] != sides[b]);
+        ++listed;
+      });
+      CHECK(listed == count_overlaps(query));
+    }
+  }
+}
+
 int main() {
   calendar_walks_from_1600_to_9999();
   grains_cut_whole_periods();
@@ -136,6 +172,8 @@ int main() {
   stretches_join_what_touches();
   fixed_point_leaves_nothing_over();
   steps_go_on_behind_the_window();
+  stretches_gaps_and_levels_agree();
+  pairs_are_counted_as_they_are_listed();
   std::printf("core: %d passed, %d failed\n", passed, failed);
   return failed > 0;
 }

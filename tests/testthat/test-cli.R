@@ -202,3 +202,38 @@ test_that("install_ridge() puts a program that can be run where it is told", {
   expect_error(install_ridge(c("a", "b")), "one folder")
   expect_error(install_ridge("/proc/nowhere"), "nothing can be written")
 })
+
+test_that("the commands of ranges give what R gives", {
+  folder <- system.file("extdata", package = "almanacridge")
+  loans <- c(file.path(folder, "instrument_loans.csv"), "--start", "lent_on", "--end", "returned_on", "--key", "instrument",
+             "--end-counts", "no", "--as-of", "2026-06-30")
+  x <- spans(demo_records("instrument_loans"), lent_on, returned_on, key = instrument, end_counts = FALSE, as_of = "2026-06-30")
+  same <- function(args, result) {
+    got <- run(args)
+    expect_identical(got$status, 0L, label = args[1])
+    table <- utils::read.csv(text = got$out)
+    expect_identical(names(table), names(result), label = args[1])
+    for (name in names(result)) expect_identical(as.character(table[[name]]), as.character(result[[name]]), label = paste(args[1], name))
+    expect_true(conventions(result) %in% got$notes)
+  }
+  same(c("consecutive", loans, "--longest", "--tolerance", "2"), consecutive(x, tolerance = 2, longest = TRUE))
+  same(c("consecutive", loans, "--per", "none", "--working"), consecutive(x, per = NULL, calendar = calendar_rules()))
+  same(c("gaps", loans, "--min-days", "20", "--edges", "--from", "2025-07-01"), gaps(x, min_days = 20, edges = TRUE, from = "2025-07-01"))
+  same(c("overlaps", loans), overlaps(x))
+  same(c("overlaps", loans, "--across", "borrower", "--per", "none", "--total"), overlaps(x, per = NULL, across = borrower, total = TRUE))
+  same(c("concurrency", loans, "--group", "borrower"), concurrency(x, group = borrower))
+  same(c("concurrency", loans, "--peaks", "--capacity", "10"), peaks(x, capacity = 10))
+  same(c("roster", loans, "--on", "2026-05-01", "--group", "borrower"), roster(x, on = "2026-05-01", group = borrower))
+  same(c("explain", loans, "--on", "2026-05-01,2026-05-31", "--count", "every_day"), explain_count(x, on = c("2026-05-01", "2026-05-31"), count = "every_day"))
+  same(c("explain", loans, "--show", "records"), explain_count(x, show = "records"))
+})
+
+test_that("wrong options of the commands of ranges are told", {
+  loans <- c(system.file("extdata", "instrument_loans.csv", package = "almanacridge"), "--start", "lent_on", "--end", "returned_on")
+  expect_match(run("gaps", loans, "--min-days", "x")$notes, "--min-days` takes a number")
+  expect_match(run("consecutive", loans, "--tolerance=-1")$notes, "0 or more")
+  expect_match(run("overlaps", loans, "--accross", "x")$notes, "Did you mean `--across`")
+  expect_match(run("overlaps", loans, "--across", "whom")$notes, "no column \"whom\"")
+  expect_match(run("roster", loans, "--on", "tomorrow")$notes, "--on must be a date")
+  expect_identical(run("concurrency", loans, "--of", "keys")$status, 2L)
+})

@@ -86,3 +86,40 @@ test_that("weights and averages are drawn as they are, and the axis says what is
   expect_identical(shown(keyed)$plot$scales$get_scales("y")$name, "observer, each counted once")
   expect_identical(keyed$labels$title, "Active by year")
 })
+
+test_that("stretches are drawn as they are, gaps between them marked with their days", {
+  x <- spans(data.frame(k = c("b", "b", "a"), s = day("2026-01-01") + c(0, 20, 5), e = day("2026-01-01") + c(9, 29, 25)), s, e, key = k)
+  figure <- shown(autoplot(consecutive(x)))
+  expect_identical(figure$data[[1]]$xmax - figure$data[[1]]$xmin, as.numeric(consecutive(x)$days))
+  expect_identical(figure$data[[3]]$label, "10")
+  marked <- shown(autoplot(gaps(x)))
+  expect_identical(marked$data[[2]]$xmin, as.numeric(gaps(x)$start))
+  expect_error(autoplot(gaps(x[3, ])), "nothing to draw", class = "ridge_error_argument")
+})
+
+test_that("many keys are drawn without names, too many are refused", {
+  staff <- demo_staff()
+  expect_match(autoplot(consecutive(staff))$scales$get_scales("y")$name, "455 lines")
+  many <- spans(data.frame(k = 1:2001, s = day("2026-01-01")), s, NULL, key = k)
+  expect_error(autoplot(consecutive(many)), "2,001 lines cannot be told apart", class = "ridge_error_argument")
+})
+
+test_that("overlaps show the part in common, the longest where there are many", {
+  trips <- spans(demo_records("field_trips"), first_day, last_day, key = observer, as_of = "2026-06-30")
+  pairs <- overlaps(trips, across = observer, per = station)
+  figure <- autoplot(pairs)
+  expect_match(figure$labels$caption, "The 16 longest of")
+  shared <- shown(figure)$data[[2]]
+  expect_identical(sort(shared$xmax - shared$xmin, decreasing = TRUE), as.numeric(utils::head(sort(pairs$days, decreasing = TRUE), 16)))
+})
+
+test_that("levels are steps, what is above the capacity apart, groups in panels", {
+  loans <- spans(demo_records("instrument_loans"), lent_on, returned_on, key = instrument, end_counts = FALSE, as_of = "2026-06-30")
+  level <- concurrency(loans)
+  figure <- shown(autoplot(level, capacity = 9))
+  expect_identical(figure$data[[1]]$ymax, as.numeric(pmin(level$level, 9)))
+  expect_identical(nrow(figure$data[[2]]), sum(level$level > 9))
+  expect_identical(nrow(shown(autoplot(concurrency(loans, group = borrower)))$layout$layout), 6L)
+  expect_error(autoplot(level, capacity = "x"), "must be a number", class = "ridge_error_argument")
+  expect_error(autoplot(roster(loans)), "no figure for `roster\\(\\)`", class = "ridge_error_argument")
+})

@@ -55,7 +55,7 @@ test_that("Friday and Monday are consecutive with a calendar, and the days aroun
 })
 
 test_that("stretches and gaps are those of an oracle that walks over the days", {
-  for (seed in 1:150) {
+  for (seed in 1:100) {
     records <- ended_records(seed)
     if (nrow(records) == 0) next
     set.seed(seed)
@@ -94,7 +94,7 @@ test_that("stretches and gaps are those of an oracle that walks over the days", 
 })
 
 test_that("gaps and stretches of a key tile the window, edges included", {
-  for (seed in 1:60) {
+  for (seed in 1:40) {
     records <- random_records(seed)
     if (nrow(records) == 0) next
     x <- spans(records, start, end, key = who, as_of = "2024-06-30")
