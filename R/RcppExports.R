@@ -5,6 +5,26 @@ count_active <- function(start, stop, first, last, group, groups, key, weight, r
     .Call(`_almanacridge_count_active`, start, stop, first, last, group, groups, key, weight, rule)
 }
 
+amount_units <- function(amount, unit) {
+    .Call(`_almanacridge_amount_units`, amount, unit)
+}
+
+spread_wholes <- function(start, stop, first, last, before, origin, equal_parts) {
+    .Call(`_almanacridge_spread_wholes`, start, stop, first, last, before, origin, equal_parts)
+}
+
+spread_rows <- function(start, stop, amount, first, last, from, to, before, origin, equal_parts, rounded, rows) {
+    .Call(`_almanacridge_spread_rows`, start, stop, amount, first, last, from, to, before, origin, equal_parts, rounded, rows)
+}
+
+spread_size <- function(start, stop, first, last, from, to) {
+    .Call(`_almanacridge_spread_size`, start, stop, first, last, from, to)
+}
+
+spread_totals <- function(start, stop, amount, group, groups, first, last, from, to, before, origin, equal_parts, rounded) {
+    .Call(`_almanacridge_spread_totals`, start, stop, amount, group, groups, first, last, from, to, before, origin, equal_parts, rounded)
+}
+
 read_iso_text <- function(text) {
     .Call(`_almanacridge_read_iso_text`, text)
 }

@@ -187,7 +187,7 @@ with_clocks <- function(records, given) {
 
 needed_columns <- function(given) {
   unique(c(given$start, given$end, given$start_clock, given$end_clock, given$key, given$weight, given$group, given$carry,
-           given$same, given$across, setdiff(given$per, "none"),
+           given$same, given$across, given$amount, setdiff(given$per, "none"),
            names(given$keep), names(given$leave_out), given$fold))
 }
 
@@ -333,4 +333,16 @@ command_roster <- function(given) {
 command_explain <- function(given) {
   x <- read_spans(given)
   hand_over(explain_count(x, on = given$on, count = given$count, of = given$of, show = first_of(given$show, "steps")), given)
+}
+
+command_allocate <- function(given) {
+  if (is.null(given$amount)) usage_abort("{.code --amount} must name the column of amounts.")
+  x <- read_spans(given)
+  result <- allocate(x, tidyselect::all_of(given$amount), by = grain_given(given), group = tidyselect::all_of(given$group),
+                     digits = number_given(given, "digits"), basis = first_of(given$basis, "day"),
+                     spread = first_of(given$spread, "even"), keep = given$rule, carry = tidyselect::all_of(given$carry),
+                     until_as_of = isTRUE(given$until_as_of), total = isTRUE(given$total),
+                     show = first_of(given$show, "amounts"), from = given$from, to = given$to, whole = given$whole,
+                     calendar = calendar_given(given), label = given$label)
+  hand_over(result, given)
 }

@@ -130,6 +130,22 @@ level_options <- function() list(
   cli_option("capacity", "text", "NUMBER", "what is above it is shown apart")
 )
 
+amount_options <- function() list(
+  cli_option("amount", "text", "COLUMN", "the numbers to spread over the spans"),
+  cli_option("group", "list", "COLUMN,...", "total by these columns, not a row per record"),
+  cli_option("digits", "text", "NUMBER", "round the pieces so that they add up to the last digit"),
+  cli_option("basis", "choice", "BASIS", "evenly by day, working_day, or in equal parts per period",
+             values = c("day", "working_day", "period")),
+  cli_option("spread", "choice", "HOW", "even, or repeat: the whole amount in each period",
+             values = c("even", "repeat")),
+  cli_option("rule", "choice", "RULE", paste("periods in which it is due:", paste(count_rules[1:4], collapse = ", ")),
+             values = count_rules[1:4]),
+  cli_option("carry", "list", "COLUMN,...", "columns of the records to carry along"),
+  cli_option("until-as-of", "flag", "", "open spans end on the as-of date"),
+  cli_option("total", "flag", "", "also the line over all groups; without groups only it"),
+  cli_option("show", "choice", "WHAT", "amounts, or also the calculation", values = c("amounts", "calculation"))
+)
+
 of_option <- function() {
   cli_option("of", "choice", "WHAT", "keys, records or weight", values = c("keys", "records", "weight"))
 }

@@ -37,7 +37,7 @@ autoplot.ridge_scaffold <- function(object, ...) {
                                     ymin = .data$line - half, ymax = .data$line + half),
                        fill = main_colour) +
     period_scale(made$axis, made$label) +
-    presence_scale(drawn$names) +
+    names_scale(drawn$names, "%d keys, by their first period") +
     ggplot2::labs(title = paste("Presence by", made$axis$grain$name),
                   subtitle = wrap_subtitle(made$conventions)) +
     ridge_theme() +
@@ -68,12 +68,12 @@ presence_runs <- function(object, size, lines) {
        names = names[order])
 }
 
-presence_scale <- function(names) {
-  if (length(names) <= most_named_keys) {
-    return(ggplot2::scale_y_reverse(name = NULL, breaks = seq_along(names), labels = names,
-                                    expand = ggplot2::expansion(add = 0.6)))
-  }
-  ggplot2::scale_y_reverse(name = sprintf("%d keys, by their first period", length(names)),
-                           breaks = unique(c(1, pretty(c(1, length(names)), 6)[-1])),
+# Keys or lines downwards: named where their names fit, else numbered.
+names_scale <- function(names, many) {
+  few <- length(names) <= most_named_keys
+  numbers <- unique(c(1, pretty(c(1, length(names)), 6)[-1]))
+  ggplot2::scale_y_reverse(name = if (!few) sprintf(many, length(names)),
+                           breaks = if (few) seq_along(names) else numbers,
+                           labels = if (few) names else numbers,
                            expand = ggplot2::expansion(add = 0.6))
 }

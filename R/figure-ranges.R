@@ -108,28 +108,19 @@ gap_marks <- function(between) {
 
 finish_strips <- function(strips, drawn, made, title, few, caption) {
   names <- drawn$name[match(seq_len(max(drawn$place)), drawn$place)]
-  strips + time_scale(made$tz, drawn$start, drawn$stop) + strip_scale(names) +
+  strips + time_scale(made$tz, drawn$start, drawn$stop) + names_scale(names, "%d lines, by their first day") +
     ggplot2::labs(title = title, subtitle = wrap_subtitle(made$conventions), caption = caption) + ridge_theme() + time_theme() +
     ggplot2::theme(panel.grid.major.y = ggplot2::element_blank(),
                    axis.text.y = ggplot2::element_text(size = name_size(length(names))))
 }
 
-strip_scale <- function(names) {
-  if (length(names) <= most_named_keys) {
-    return(ggplot2::scale_y_reverse(name = NULL, breaks = seq_along(names), labels = names,
-                                    expand = ggplot2::expansion(add = 0.6)))
-  }
-  ggplot2::scale_y_reverse(name = sprintf("%d lines, by their first day", length(names)),
-                           breaks = unique(c(1, pretty(c(1, length(names)), 6)[-1])),
-                           expand = ggplot2::expansion(add = 0.6))
-}
-
 # Dates as they are written in tables, as exact as the width asks for.
-time_scale <- function(tz, from, to) {
+time_scale <- function(tz, from, to, beside = 0) {
   days <- (as.numeric(max(to, na.rm = TRUE)) - as.numeric(min(from, na.rm = TRUE))) / (if (is.null(tz)) 1 else 86400)
   form <- if (days < 3 && !is.null(tz)) "%m-%d %H:%M" else if (days < 200) "%Y-%m-%d" else if (days < 3000) "%Y-%m" else "%Y"
-  if (is.null(tz)) ggplot2::scale_x_date(name = NULL, date_labels = form, expand = ggplot2::expansion(mult = 0.01))
-  else ggplot2::scale_x_datetime(name = NULL, date_labels = form, timezone = tz, expand = ggplot2::expansion(mult = 0.01))
+  room <- ggplot2::expansion(mult = c(0.01, 0.01 + beside))
+  if (is.null(tz)) ggplot2::scale_x_date(name = NULL, date_labels = form, expand = room)
+  else ggplot2::scale_x_datetime(name = NULL, date_labels = form, timezone = tz, expand = room)
 }
 
 # Lines at the dates, and room for the last one's label.
@@ -159,7 +150,7 @@ autoplot.ridge_overlaps <- function(object, ...) {
     ggplot2::geom_rect(ggplot2::aes(xmin = .data$from, xmax = .data$to, ymin = .data$place - 0.31, ymax = .data$place + 0.31),
                        data = shared, fill = gap_colour, alpha = 0.85) +
     ggplot2::geom_text(ggplot2::aes(x = .data$beside, y = .data$place, label = .data$label), data = shared, hjust = -0.15, size = 3.2, colour = ink) +
-    time_scale(made$tz, bars$from, bars$to) +
+    time_scale(made$tz, bars$from, bars$to, beside = 0.07) +
     ggplot2::scale_y_reverse(name = NULL, breaks = seq_along(longest), labels = pair_names(object, made)[longest], expand = ggplot2::expansion(add = 0.6)) +
     ggplot2::labs(title = "Overlaps: two records each, the part in common filled", subtitle = wrap_subtitle(made$conventions),
                   caption = if (nrow(object) > length(longest)) sprintf("The %d longest of %s overlaps.", length(longest), format_number(nrow(object)))) +

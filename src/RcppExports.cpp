@@ -29,6 +29,96 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// amount_units
+Rcpp::NumericVector amount_units(Rcpp::NumericVector amount, double unit);
+RcppExport SEXP _almanacridge_amount_units(SEXP amountSEXP, SEXP unitSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type amount(amountSEXP);
+    Rcpp::traits::input_parameter< double >::type unit(unitSEXP);
+    rcpp_result_gen = Rcpp::wrap(amount_units(amount, unit));
+    return rcpp_result_gen;
+END_RCPP
+}
+// spread_wholes
+Rcpp::NumericVector spread_wholes(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP before, int origin, bool equal_parts);
+RcppExport SEXP _almanacridge_spread_wholes(SEXP startSEXP, SEXP stopSEXP, SEXP firstSEXP, SEXP lastSEXP, SEXP beforeSEXP, SEXP originSEXP, SEXP equal_partsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type start(startSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type stop(stopSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type first(firstSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type last(lastSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type before(beforeSEXP);
+    Rcpp::traits::input_parameter< int >::type origin(originSEXP);
+    Rcpp::traits::input_parameter< bool >::type equal_parts(equal_partsSEXP);
+    rcpp_result_gen = Rcpp::wrap(spread_wholes(start, stop, first, last, before, origin, equal_parts));
+    return rcpp_result_gen;
+END_RCPP
+}
+// spread_rows
+Rcpp::List spread_rows(SEXP start, SEXP stop, Rcpp::NumericVector amount, SEXP first, SEXP last, int from, int to, SEXP before, int origin, bool equal_parts, bool rounded, double rows);
+RcppExport SEXP _almanacridge_spread_rows(SEXP startSEXP, SEXP stopSEXP, SEXP amountSEXP, SEXP firstSEXP, SEXP lastSEXP, SEXP fromSEXP, SEXP toSEXP, SEXP beforeSEXP, SEXP originSEXP, SEXP equal_partsSEXP, SEXP roundedSEXP, SEXP rowsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type start(startSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type stop(stopSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type amount(amountSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type first(firstSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type last(lastSEXP);
+    Rcpp::traits::input_parameter< int >::type from(fromSEXP);
+    Rcpp::traits::input_parameter< int >::type to(toSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type before(beforeSEXP);
+    Rcpp::traits::input_parameter< int >::type origin(originSEXP);
+    Rcpp::traits::input_parameter< bool >::type equal_parts(equal_partsSEXP);
+    Rcpp::traits::input_parameter< bool >::type rounded(roundedSEXP);
+    Rcpp::traits::input_parameter< double >::type rows(rowsSEXP);
+    rcpp_result_gen = Rcpp::wrap(spread_rows(start, stop, amount, first, last, from, to, before, origin, equal_parts, rounded, rows));
+    return rcpp_result_gen;
+END_RCPP
+}
+// spread_size
+double spread_size(SEXP start, SEXP stop, SEXP first, SEXP last, int from, int to);
+RcppExport SEXP _almanacridge_spread_size(SEXP startSEXP, SEXP stopSEXP, SEXP firstSEXP, SEXP lastSEXP, SEXP fromSEXP, SEXP toSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type start(startSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type stop(stopSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type first(firstSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type last(lastSEXP);
+    Rcpp::traits::input_parameter< int >::type from(fromSEXP);
+    Rcpp::traits::input_parameter< int >::type to(toSEXP);
+    rcpp_result_gen = Rcpp::wrap(spread_size(start, stop, first, last, from, to));
+    return rcpp_result_gen;
+END_RCPP
+}
+// spread_totals
+Rcpp::NumericVector spread_totals(SEXP start, SEXP stop, Rcpp::NumericVector amount, SEXP group, int groups, SEXP first, SEXP last, int from, int to, SEXP before, int origin, bool equal_parts, bool rounded);
+RcppExport SEXP _almanacridge_spread_totals(SEXP startSEXP, SEXP stopSEXP, SEXP amountSEXP, SEXP groupSEXP, SEXP groupsSEXP, SEXP firstSEXP, SEXP lastSEXP, SEXP fromSEXP, SEXP toSEXP, SEXP beforeSEXP, SEXP originSEXP, SEXP equal_partsSEXP, SEXP roundedSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type start(startSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type stop(stopSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type amount(amountSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type group(groupSEXP);
+    Rcpp::traits::input_parameter< int >::type groups(groupsSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type first(firstSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type last(lastSEXP);
+    Rcpp::traits::input_parameter< int >::type from(fromSEXP);
+    Rcpp::traits::input_parameter< int >::type to(toSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type before(beforeSEXP);
+    Rcpp::traits::input_parameter< int >::type origin(originSEXP);
+    Rcpp::traits::input_parameter< bool >::type equal_parts(equal_partsSEXP);
+    Rcpp::traits::input_parameter< bool >::type rounded(roundedSEXP);
+    rcpp_result_gen = Rcpp::wrap(spread_totals(start, stop, amount, group, groups, first, last, from, to, before, origin, equal_parts, rounded));
+    return rcpp_result_gen;
+END_RCPP
+}
 // read_iso_text
 Rcpp::List read_iso_text(Rcpp::CharacterVector text);
 RcppExport SEXP _almanacridge_read_iso_text(SEXP textSEXP) {
@@ -342,6 +432,11 @@ END_RCPP
 
 static const R_CallMethodDef CallEntries[] = {
     {"_almanacridge_count_active", (DL_FUNC) &_almanacridge_count_active, 9},
+    {"_almanacridge_amount_units", (DL_FUNC) &_almanacridge_amount_units, 2},
+    {"_almanacridge_spread_wholes", (DL_FUNC) &_almanacridge_spread_wholes, 7},
+    {"_almanacridge_spread_rows", (DL_FUNC) &_almanacridge_spread_rows, 12},
+    {"_almanacridge_spread_size", (DL_FUNC) &_almanacridge_spread_size, 6},
+    {"_almanacridge_spread_totals", (DL_FUNC) &_almanacridge_spread_totals, 13},
     {"_almanacridge_read_iso_text", (DL_FUNC) &_almanacridge_read_iso_text, 1},
     {"_almanacridge_day_numbers", (DL_FUNC) &_almanacridge_day_numbers, 3},
     {"_almanacridge_civil_dates", (DL_FUNC) &_almanacridge_civil_dates, 1},

@@ -62,7 +62,7 @@ shot terminal-active "ridge active postings.csv --start first_day --end last_day
 shot terminal-scaffold "ridge scaffold postings.csv --start first_day --end last_day --key observer --keep observer=OB-0007 --by quarter --carry station --to 2026-06-30 --as-of 2026-06-30"
 shot terminal-periods "ridge periods --by quarter --from 2025-04-01 --to 2027-03-31 --year-starts April --holidays 2025-12-25,2026-12-25 --label name"
 shot terminal-mistake "ridge active postings.csv --start first_day --end last_day --grup station; ridge active postings.csv --start first_day --end last_day --count anyday; ridge active postings.csv --start frist_day --end last_day"
-shot terminal-check "ridge check observers_left.csv --start joined --end last_day --key person --order dmy --as-of 2026-06-15 --out found.csv; ridge check watches.csv --start watch_date --one-day --key observer --as-of 2026-06-30 | head -n 5"
+shot terminal-check "ridge check instrument_loans.csv --start lent_on --end returned_on --key instrument --end-counts no --as-of 2026-06-30; ridge check observers_here.csv --start since --all-open --key observer --as-of 2026-01-31 | head -n 5"
 shot terminal-explain "ridge explain postings.csv --start first_day --end last_day --key observer --on 2026-03-01 --as-of 2026-06-30; ridge roster postings.csv --start first_day --end last_day --key observer --keep station=Stonebow --on 2026-03-01 --as-of 2026-06-30"
 shot terminal-help "ridge help active"
 shot terminal-demo "ridge demo | tail -n 37"

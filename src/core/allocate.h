@@ -1,0 +1,108 @@
+// Amounts spread over the ticks of their spans: pieces by period that add up to
+// the amount, or their totals without ever holding a piece.
+#pragma once
+#include "core/axis.h"
+#include "core/sweep.h"
+#include <cmath>
+#include <vector>
+
+namespace ridge {
+
+// What an amount is spread over: ticks, working days, or the periods touched.
+template <class Tick> struct TickMeasure {
+  Tick operator()(Tick t) const { return t; }
+};
+
+struct WorkingMeasure {
+  const int* before;  // working days before each day from `origin` on
+  int origin;
+  int operator()(int t) const { return before[t - origin]; }
+};
+
+// A share of `amount` up to `part` of `whole`, rounded half away from zero.
+inline std::int64_t rounded_share(std::int64_t amount, std::int64_t part, std::int64_t whole) {
+  const Wide twice = 2 * static_cast<Wide>(amount < 0 ? -amount : amount) * part + whole;
+  const std::int64_t share = static_cast<std::int64_t>(twice / (2 * static_cast<Wide>(whole)));
+  return amount < 0 ? -share : share;
+}
+
+// The pieces of one span: where the periods [range) cut it, measured from its
+// start. Calls visit(period, ticks, before, through): what is covered, and how
+// much of the whole comes before and with the piece.
+template <class Tick, class Measure, class Visit>
+void each_piece(Tick start, Tick stop, const Axis<Tick>& axis, PeriodRange range, bool equal_parts,
+                PeriodRange touched, const Measure& measure, Visit visit) {
+  for (int p = range.from; p < range.to; ++p) {
+    const Tick from = std::max(start, axis.first[p]), to = std::min(stop, axis.stop[p]);
+    if (equal_parts) {
+      const std::int64_t before = p - touched.from;
+      visit(p, to - from, before, before + 1);
+    } else {
+      const std::int64_t origin = measure(start);
+      visit(p, to - from, measure(from) - origin, measure(to) - origin);
+    }
+  }
+}
+
+// How much an amount is spread over in all.
+template <class Tick, class Measure>
+std::int64_t whole_of(Tick start, Tick stop, bool equal_parts, PeriodRange touched,
+                      const Measure& measure) {
+  return equal_parts ? touched.to - touched.from : measure(stop) - measure(start);
+}
+
+// Unrounded totals by group and period of the window: full periods through the
+// rate, which begins and ends, the two at the edges on their own. Rates are whole
+// numbers of a small unit, so that nothing is left where nothing is.
+template <class Tick, class Locator, class Measure>
+std::vector<double> even_totals(const Spans<Tick>& spans, const double* amount, const int* group,
+                                int groups, const Axis<Tick>& axis, const Locator& locator,
+                                PeriodRange window, bool equal_parts, const Measure& measure) {
+  const std::size_t row = static_cast<std::size_t>(axis.size) + 1;
+  const auto rate_of = [&](std::size_t i) {
+    const PeriodRange touched = active_periods<Rule::any>(locator, spans.start[i], spans.stop[i]);
+    const std::int64_t whole = whole_of(spans.start[i], spans.stop[i], equal_parts, touched, measure);
+    return std::isnan(amount[i]) || whole <= 0 ? 0.0 : amount[i] / static_cast<double>(whole);
+  };
+  double largest = 0;
+  for (std::size_t i = 0; i < spans.size; ++i) largest = std::max(largest, std::fabs(rate_of(i)));
+  std::int64_t longest = 1;
+  for (int p = 0; p < axis.size; ++p) {
+    longest = std::max<std::int64_t>(longest, axis.stop[p] - axis.first[p]);
+  }
+  // As many bits as leave room for the sum of all rates over the longest period.
+  const double room = 125 - std::ceil(std::log2(spans.size + 1.0)) - std::ceil(std::log2(longest + 1.0));
+  const double scale = largest > 0 ? std::exp2(std::min(90.0, room) - std::ceil(std::log2(largest))) : 1;
+  std::vector<Wide> edges(row * groups, 0), change(row * groups, 0);
+  const auto part = [&](int p, Tick from, Tick to) -> std::int64_t {
+    return equal_parts ? 1 : measure(std::min(to, axis.stop[p])) - measure(std::max(from, axis.first[p]));
+  };
+  for (std::size_t i = 0; i < spans.size; ++i) {
+    const Wide rate = static_cast<Wide>(std::nearbyint(rate_of(i) * scale));
+    if (rate == 0) continue;
+    const Tick start = spans.start[i], stop = spans.stop[i];
+    const PeriodRange range = active_periods<Rule::any>(locator, start, stop);
+    const std::size_t at = (group ? group[i] : 0) * row;
+    if (range.from >= range.to) continue;
+    const int last = range.to - 1;
+    edges[at + range.from] += rate * part(range.from, start, stop);
+    if (last > range.from) edges[at + last] += rate * part(last, start, stop);
+    if (last > range.from + 1) {
+      change[at + range.from + 1] += rate;
+      change[at + last] -= rate;
+    }
+  }
+  running_sums(change, groups, axis.size);
+  const int shown = window.to - window.from;
+  std::vector<double> totals(static_cast<std::size_t>(shown) * groups);
+  for (int g = 0; g < groups; ++g) {
+    for (int p = window.from; p < window.to; ++p) {
+      const Wide full = equal_parts ? 1 : measure(axis.stop[p]) - measure(axis.first[p]);
+      const Wide sum = edges[g * row + p] + change[g * row + p] * full;
+      totals[static_cast<std::size_t>(g) * shown + p - window.from] = static_cast<double>(sum) / scale;
+    }
+  }
+  return totals;
+}
+
+}  // namespace ridge
