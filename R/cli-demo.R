@@ -24,8 +24,9 @@ command_demo <- function(given) {
             laid_out, n = 6)
   demo_reading()
   demo_ranges(staff)
+  demo_amounts()
   months <- active(staff, by = "month", to = "2026-06-30")
-  demo_step("14. The main answer: observers active in each month", "active(staff, by = \"month\", to = \"2026-06-30\")",
+  demo_step("15. The main answer: observers active in each month", "active(staff, by = \"month\", to = \"2026-06-30\")",
             months, n = 6)
   write_csv_table(months, file.path(folder, "active-by-month.csv"))
   write_figure(autoplot(months), file.path(folder, "active-by-month.png"))
@@ -81,6 +82,13 @@ demo_ranges <- function(staff) {
   cat("\n")
   demo_step("13. Who is behind the count of 1 March 2026, and how does it come about?", "explain_count(staff, on = \"2026-03-01\")",
             explain_count(staff, on = "2026-03-01"))
+}
+
+demo_amounts <- function() {
+  grants <- spans(demo_records("grants"), "first_day", "last_day", key = "grant", as_of = "2026-06-30")
+  demo_step("14. How much of each funder's grants belongs to each year, to the cent?",
+            "allocate(grants, amount, by = \"year\", group = funder, digits = 2)",
+            allocate(grants, "amount", by = "year", group = "funder", digits = 2), n = 5)
 }
 
 demo_step <- function(question, code, table, n = NULL) {

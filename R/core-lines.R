@@ -125,3 +125,7 @@ check_amount <- function(value, arg, whole = FALSE) {
   }
   as.double(value)
 }
+
+fresh_name <- function(name, table) {
+  utils::tail(make.unique(c(names(table), name), "_"), 1)
+}

@@ -102,10 +102,6 @@ bound_table <- function(x, source, names) {
                      nrow = nrow(x))
 }
 
-fresh_name <- function(name, table) {
-  utils::tail(make.unique(c(names(table), name), "_"), 1)
-}
-
 bind_tables <- function(tables) {
   tryCatch(vctrs::vec_rbind(!!!tables), vctrs_error_incompatible_type = function(cnd) {
     ridge_abort(c("A column of the lists differs in type: {.field {first_of(cnd$x_arg, '')}} is {.cls {class(cnd$x)[1]}} in one, {.cls {class(cnd$y)[1]}} in another.",

@@ -137,17 +137,13 @@ ended_as_of <- function(x) {
   last <- if (is.null(how$tz)) as_date(how$as_of_day + !how$end_counts) else as_instant(how$as_of, how$tz)
   plain <- plain_tibble(x)
   if (!has_end_column(how$names)) {
-    end <- fresh_end_name(plain)
+    end <- fresh_name("end", plain)
     plain[[end]] <- plain[[how$names$start]][rep(NA_integer_, nrow(plain))]
   }
   plain[[end]][open] <- last
   ended <- declare_named(with_source(plain, list(rows = how$rows, left_out = how$left_out)),
                          utils::modifyList(how$names, list(end = end)), if (is.null(how$tz)) how$end_counts, NULL, how)
   amend_spans(ended, set_aside = how$set_aside, problems = how$problems, orders = how$orders)
-}
-
-fresh_end_name <- function(table) {
-  utils::tail(make.unique(c(names(table), "end"), "_"), 1)
 }
 
 even_amounts <- function(x, axis, how, groups, carry, to_totals, calendar) {

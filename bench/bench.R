@@ -226,3 +226,34 @@ if (wanted("ranges")) {
     DBI::dbDisconnect(con)
   }
 }
+
+if (wanted("amounts")) {
+  n <- 5e6
+  records <- data.table(group = sprintf("g%03d", sample.int(200, n, replace = TRUE)), start = sample.int(3200L, n, replace = TRUE) + 16800L,
+                        amount = round(runif(n, 1, 5000), 2))
+  records[, end := start + sample.int(500L, n, replace = TRUE)]
+  as_days <- function(days) structure(days, class = "Date")
+  x <- spans(data.frame(group = records$group, start = as_days(records$start), end = as_days(records$end), amount = records$amount),
+             start, end, as_of = "2026-06-30")
+  # One row per span and month, its share of the days, summed.
+  expanded <- function(records, rounded) {
+    month_of <- function(day) (as.POSIXlt(as_days(day))$year - 100L) * 12L + as.POSIXlt(as_days(day))$mon
+    bounds <- as.integer(seq(as.Date("2000-01-01"), by = "month", length.out = 700))
+    first <- month_of(records$start)
+    size <- month_of(records$end) - first + 1L
+    month <- sequence(size, first)
+    at <- rep.int(seq_len(nrow(records)), size)
+    days <- pmin(records$end[at] + 1L, bounds[month + 2L]) - pmax(records$start[at], bounds[month + 1L])
+    share <- records$amount[at] * days / (records$end - records$start + 1L)[at]
+    if (rounded) share <- round(share, 2)
+    data.table(group = records$group[at], month, share)[, .(amount = sum(share)), by = .(group, month)]
+  }
+  invisible(allocate(x, amount, group = group))
+  once <- 1
+  report("5 million amounts to months in 200 groups, unrounded",
+         "allocate(by = \"month\", group)" = measure(allocate(x, amount, group = group)),
+         "data.table: expanded to months, shared, summed" = measure(expanded(records, FALSE), once))
+  report("The same to the cent",
+         "allocate(..., digits = 2)" = measure(allocate(x, amount, group = group, digits = 2), 3),
+         "data.table: expanded, rounded, summed" = measure(expanded(records, TRUE), once))
+}

@@ -70,13 +70,14 @@ Rcpp::List spread_rows(SEXP start, SEXP stop, Rcpp::NumericVector amount, SEXP f
         const std::int64_t whole = whole_of(spans.start[i], spans.stop[i], equal_parts, touched, measure);
         const double sum = amount[i];
         const std::int64_t units = rounded && !std::isnan(sum) ? static_cast<std::int64_t>(sum) : 0;
+        RoundedShares shares(units, std::max<std::int64_t>(whole, 1));
         each_piece(spans.start[i], spans.stop[i], axis, shown_of(touched, from, to), equal_parts, touched, measure,
                    [&](int p, auto ticks, std::int64_t begin, std::int64_t end) {
           record[at] = static_cast<int>(i) + 1;
           period[at] = p + 1;
           covered[at] = static_cast<double>(ticks);
           piece[at] = std::isnan(sum) ? NA_REAL
-                      : rounded ? static_cast<double>(rounded_share(units, end, whole) - rounded_share(units, begin, whole))
+                      : rounded ? static_cast<double>(shares.piece(begin, end))
                                 : sum * static_cast<double>(end - begin) / static_cast<double>(whole);
           ++at;
         });
@@ -123,9 +124,10 @@ Rcpp::NumericVector spread_totals(SEXP start, SEXP stop, Rcpp::NumericVector amo
         const std::int64_t whole = whole_of(spans.start[i], spans.stop[i], equal_parts, touched, measure);
         const std::int64_t units = static_cast<std::int64_t>(amount[i]);
         const std::size_t at = (codes ? codes[i] : 0) * shown;
+        RoundedShares shares(units, std::max<std::int64_t>(whole, 1));
         each_piece(spans.start[i], spans.stop[i], axis, shown_of(touched, from, to), equal_parts, touched, measure,
                    [&](int p, auto, std::int64_t begin, std::int64_t end) {
-          sums[at + p - from] += rounded_share(units, end, whole) - rounded_share(units, begin, whole);
+          sums[at + p - from] += shares.piece(begin, end);
         });
       }
       Rcpp::NumericVector totals(sums.size());

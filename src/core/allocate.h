@@ -19,12 +19,33 @@ struct WorkingMeasure {
   int operator()(int t) const { return before[t - origin]; }
 };
 
-// A share of `amount` up to `part` of `whole`, rounded half away from zero.
-inline std::int64_t rounded_share(std::int64_t amount, std::int64_t part, std::int64_t whole) {
-  const Wide twice = 2 * static_cast<Wide>(amount < 0 ? -amount : amount) * part + whole;
-  const std::int64_t share = static_cast<std::int64_t>(twice / (2 * static_cast<Wide>(whole)));
-  return amount < 0 ? -share : share;
-}
+// Running shares of one amount, up to `part` of `whole`, rounded half away from
+// zero. A piece is the difference of two of them. Most amounts fit into the
+// narrow numbers that are quicker to divide.
+class RoundedShares {
+ public:
+  RoundedShares(std::int64_t amount, std::int64_t whole)
+      : size_(amount < 0 ? -amount : amount), whole_(whole), negative_(amount < 0),
+        narrow_(size_ < std::numeric_limits<std::int64_t>::max() / (2 * whole) - 1) {}
+
+  std::int64_t piece(std::int64_t before, std::int64_t through) {
+    if (before != known_) share_ = up_to(before);
+    const std::int64_t from = share_;
+    known_ = through;
+    share_ = up_to(through);
+    return negative_ ? from - share_ : share_ - from;
+  }
+
+ private:
+  std::int64_t size_, whole_;
+  bool negative_, narrow_;
+  std::int64_t known_ = 0, share_ = 0;  // the share up to `known_`
+
+  std::int64_t up_to(std::int64_t part) const {
+    if (narrow_) return (2 * size_ * part + whole_) / (2 * whole_);
+    return static_cast<std::int64_t>((2 * static_cast<Wide>(size_) * part + whole_) / (2 * static_cast<Wide>(whole_)));
+  }
+};
 
 // The pieces of one span: where the periods [range) cut it, measured from its
 // start. Calls visit(period, ticks, before, through): what is covered, and how
