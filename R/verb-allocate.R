@@ -155,6 +155,8 @@ even_amounts <- function(x, axis, how, groups, carry, to_totals, calendar) {
   table <- if (how$basis == "working_day") working_table(x, calendar, unlist(layout$axis[c("first", "stop")]))
   index <- if (to_totals) span_index(x) else ordered_index(x)
   values <- in_index_order(how$amounts$values, index)
+  # First what is open or empty: working days are only known where records are.
+  refuse_unshared(x, index, 1, how$basis)
   wholes <- spread_wholes(index$start, index$stop, layout$axis$first, layout$axis$stop, table$before, first_of(table$origin, 0L), how$basis == "period")
   refuse_unshared(x, index, wholes, how$basis)
   if (to_totals) {

@@ -70,8 +70,7 @@ count_working_days <- function(axis) {
     return(integer())
   }
   first <- axis$first_day[1]
-  all_days <- seq.int(first, axis$last_day[axis_size(axis)])
-  worked <- c(0L, cumsum(is_working_day(all_days, axis$calendar)))
+  worked <- working_days_before(first, axis$last_day[axis_size(axis)], axis$calendar)
   worked[axis$last_day - first + 2L] - worked[axis$first_day - first + 1L]
 }
 

@@ -36,13 +36,12 @@ write_records <- function(x, path, format = NULL) {
     ridge_abort("{.arg path} must be the name of one file, not {.val {describe(path)}}.", "argument")
   }
   if (is.null(format)) format <- check_ending(path, table_endings, "path")
-  else check_choice(format, table_formats, "format")
+  else check_choice(format, record_formats, "format")
   write_table(x, path, sub("[.]gz$", "", format))
   invisible(path)
 }
 
-table_formats <- c("csv", "tsv", "xlsx", "parquet", "json", "ndjson", "ics")
-table_endings <- c(table_formats, "csv.gz", "tsv.gz")
+table_endings <- c(record_formats, "csv.gz", "tsv.gz")
 
 write_table <- function(x, path, format) {
   for (name in names(x)) check_plain_column(x[[name]], name, "x")

@@ -122,6 +122,8 @@ test_that("what has no even share is refused with its rows, unless it ends as of
   data <- data.frame(s = day(c("2026-01-01", "2026-01-03", "2026-05-01")), e = day(c(NA, "2026-01-04", "2026-05-01")), a = 10)
   x <- spans(data, s, e, as_of = "2026-06-30")
   expect_error(allocate(x, a), "Row 1 is open: it has no end.*until_as_of", class = "ridge_error_records")
+  expect_error(allocate(x, a, basis = "working_day"), "Row 1 is open", class = "ridge_error_records")
+  expect_error(allocate(x, a, basis = "working_day", total = TRUE), "Row 1 is open", class = "ridge_error_records")
   expect_equal(sum(allocate(x, a, until_as_of = TRUE)$amount), 30)
   expect_identical(max(allocate(x, a, until_as_of = TRUE)$period_end), day("2026-06-30"))
   expect_error(allocate(x[2:3, ], a, basis = "working_day"), "Row 2 is without a working day", class = "ridge_error_records")
