@@ -9,20 +9,32 @@ amount_units <- function(amount, unit) {
     .Call(`_almanacridge_amount_units`, amount, unit)
 }
 
-spread_wholes <- function(start, stop, first, last, before, origin, equal_parts) {
-    .Call(`_almanacridge_spread_wholes`, start, stop, first, last, before, origin, equal_parts)
+spread_wholes <- function(start, stop, first, last, measure, equal_parts) {
+    .Call(`_almanacridge_spread_wholes`, start, stop, first, last, measure, equal_parts)
 }
 
-spread_rows <- function(start, stop, amount, first, last, from, to, before, origin, equal_parts, rounded, rows) {
-    .Call(`_almanacridge_spread_rows`, start, stop, amount, first, last, from, to, before, origin, equal_parts, rounded, rows)
+spread_rows <- function(start, stop, amount, first, last, from, to, measure, equal_parts, rounded, rows) {
+    .Call(`_almanacridge_spread_rows`, start, stop, amount, first, last, from, to, measure, equal_parts, rounded, rows)
 }
 
 spread_size <- function(start, stop, first, last, from, to) {
     .Call(`_almanacridge_spread_size`, start, stop, first, last, from, to)
 }
 
-spread_totals <- function(start, stop, amount, group, groups, first, last, from, to, before, origin, equal_parts, rounded) {
-    .Call(`_almanacridge_spread_totals`, start, stop, amount, group, groups, first, last, from, to, before, origin, equal_parts, rounded)
+spread_totals <- function(start, stop, amount, group, groups, first, last, from, to, measure, equal_parts, rounded) {
+    .Call(`_almanacridge_spread_totals`, start, stop, amount, group, groups, first, last, from, to, measure, equal_parts, rounded)
+}
+
+clock_between <- function(start, stop, open, close) {
+    .Call(`_almanacridge_clock_between`, start, stop, open, close)
+}
+
+day_extent <- function(start, end) {
+    .Call(`_almanacridge_day_extent`, start, end)
+}
+
+working_between_days <- function(start, end, before, origin) {
+    .Call(`_almanacridge_working_between_days`, start, end, before, origin)
 }
 
 read_iso_text <- function(text) {

@@ -1,38 +1,124 @@
 weekday_names <- c("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
 
-#' Where weeks and years start, and which days are working days
+#' Where weeks and years start, what a working day is, and its hours
 #'
-#' A calendar tells the verbs what they cannot know from the records. It holds
-#' no times of day and no time zone.
+#' A calendar tells the verbs what they cannot know from the records. It reads no
+#' file: holidays come as dates, as a column, or as the table that
+#' [read_records()] makes of an iCalendar file.
 #'
 #' @param weekend Days of the week that are no working days: English names, in
 #'   full or their first letters (`"Sat"`), or numbers from 1 (Monday) to 7
 #'   (Sunday). `NULL` for none.
-#' @param holidays Dates that are no working days: Date or ISO 8601 text. They
-#'   must not be missing. `NULL` for none.
+#' @param holidays Dates that are no working days: Date or ISO 8601 text, none
+#'   missing; or a data frame with their first days in `start` and, if you like,
+#'   their last days in `end`. `NULL` for none.
+#' @param yearly Holidays that come every year, as month and day: `"12-25"`.
+#'   `"02-29"` comes in leap years only.
+#' @param hours The working hours: the times of day at which work begins and
+#'   ends, in pairs, so that `c("08:00", "12:00", "13:00", "16:30")` has a break.
+#'   Or a list of these by weekday; an element without a name is for the days not
+#'   named. `NULL`: a working day has its whole 24 hours.
 #' @param week_starts The first day of a week: a name or a number, as above.
 #' @param year_starts The first month of a year: an English name, in full or
 #'   its first letters, or a number from 1 to 12. Quarters and years follow it,
 #'   and years that do not start in January are labelled `2026/27`.
-#' @return A calendar. Printing it says what it holds.
+#' @param tz The time zone of the hours; `NULL`: that of the spans they are
+#'   applied to.
+#' @return A calendar. Printing it says in two lines what it holds.
 #' @section Errors:
-#' An unknown weekday or month, or a holiday that is no date, is an error of
-#' class `ridge_error_argument`.
+#' An unknown weekday, month or zone, a holiday that is no date, and hours that do
+#' not rise, lie on a weekend day or leave a working day out are errors of class
+#' `ridge_error_argument`.
 #' @examples
 #' calendar_rules(weekend = c("Friday", "Saturday"), week_starts = "Sunday")
-#' calendar_rules(holidays = c("2026-12-25", "2026-12-26"), year_starts = "April")
+#' calendar_rules(holidays = demo_records("closures"), yearly = c("12-25", "12-26"),
+#'                hours = list(c("09:00", "17:30"), Friday = c("09:00", "12:00", "13:00", "15:00")),
+#'                tz = "Europe/Vienna")
 #' @export
-calendar_rules <- function(weekend = c("Saturday", "Sunday"), holidays = NULL,
-                           week_starts = "Monday", year_starts = "January") {
+calendar_rules <- function(weekend = c("Saturday", "Sunday"), holidays = NULL, yearly = NULL, hours = NULL,
+                           week_starts = "Monday", year_starts = "January", tz = NULL) {
+  weekend <- sort(unique(name_numbers(weekend, weekday_names, "weekend")))
   structure(
     list(
-      weekend = sort(unique(name_numbers(weekend, weekday_names, "weekend"))),
-      holidays = sort(unique(if (length(holidays)) as_days(holidays, "holidays", call_for = "dates"))),
+      weekend = weekend,
+      holidays = holiday_days(holidays),
+      yearly = sort(unique(yearly_days(yearly))),
+      hours = read_hours(hours, weekend),
       week_starts = one_number(week_starts, weekday_names, "week_starts"),
-      year_starts = one_number(year_starts, month.name, "year_starts")
+      year_starts = one_number(year_starts, month.name, "year_starts"),
+      tz = if (!is.null(tz)) check_zone(tz)
     ),
     class = "ridge_calendar"
   )
+}
+
+# Every day of dates, or of a table with first and last days.
+holiday_days <- function(holidays) {
+  if (!is.data.frame(holidays)) {
+    return(sort(unique(if (length(holidays)) as_days(holidays, "holidays", call_for = "dates"))))
+  }
+  if (!("start" %in% names(holidays))) {
+    ridge_abort(c("{.arg holidays} as a table needs a column {.val start}; it has {.val {names(holidays)}}.",
+                  i = "Give the column of dates alone, such as {.code holidays = closures$day}."), "argument")
+  }
+  tz <- first_of(attr(holidays$start, "tzone")[1], "UTC")
+  # An event with times that ends at midnight does not touch the day after.
+  end <- if (inherits(holidays[["end"]], "POSIXt")) holidays$end - 1e-6 else holidays[["end"]]
+  first <- as_days(holidays$start, "holidays$start", tz, "dates")
+  last <- if (is.null(end)) first else as_days(end, "holidays$end", tz, "dates")
+  if (any(last < first)) {
+    ridge_abort("{.arg holidays}: row {which(last < first)[1]} ends before it starts.", "argument")
+  }
+  sort(unique(rep(first, last - first + 1L) + sequence(last - first + 1L) - 1L))
+}
+
+# Month and day as one number, 1225 for the 25th of December.
+yearly_days <- function(yearly) {
+  if (is.null(yearly)) {
+    return(integer())
+  }
+  text <- sub("^--", "", as.character(yearly))
+  wrong <- which(is.na(suppressWarnings(as.Date(paste0("2000-", text), "%Y-%m-%d"))) | !grepl("^[0-9]{2}-[0-9]{2}$", text))
+  if (length(wrong) > 0) {
+    ridge_abort(c("{.arg yearly} must be months and days such as {.val 12-25}, not {.val {as.character(yearly)[wrong[1]]}}.",
+                  i = "Dates of one year go to {.arg holidays}."), "argument")
+  }
+  as.integer(sub("-", "", text))
+}
+
+# The pairs of seconds from midnight for each of the seven weekdays.
+read_hours <- function(hours, weekend) {
+  if (is.null(hours)) {
+    return(NULL)
+  }
+  if (!is.list(hours)) hours <- list(hours)
+  named <- if (is.null(names(hours))) rep("", length(hours)) else names(hours)
+  if (sum(named == "") > 1) {
+    ridge_abort(c("{.arg hours} has {sum(named == '')} elements without a weekday.", i = "One may stand for the days not named."), "argument")
+  }
+  by_day <- vector("list", 7L)
+  if (any(named == "")) by_day[setdiff(1:7, weekend)] <- list(working_pairs(hours[[which(named == "")]]))
+  days <- name_numbers(named[named != ""], weekday_names, "hours")
+  by_day[days] <- lapply(unname(hours[named != ""]), working_pairs)
+  off <- intersect(days, weekend)
+  if (length(off) > 0) {
+    ridge_abort(c("{.arg hours} names {weekday_names[off[1]]}, which is in the weekend.", i = "Take it out of one of them."), "argument")
+  }
+  lacking <- setdiff(which(vapply(by_day, is.null, NA)), weekend)
+  if (length(lacking) > 0) {
+    ridge_abort(c("{.arg hours} has none for {and_list(weekday_names[lacking])}.",
+                  i = "Name them, add an element without a name for the days not named, or put the days into {.arg weekend}."), "argument")
+  }
+  by_day
+}
+
+working_pairs <- function(clocks) {
+  seconds <- clock_seconds(clocks, "hours")
+  if (length(seconds) == 0 || length(seconds) %% 2 != 0 || anyNA(seconds) || any(diff(seconds) <= 0)) {
+    ridge_abort(c("{.arg hours} must be pairs of times of day that rise, such as {.code c(\"09:00\", \"17:30\")}, not {.val {as.character(clocks)}}.",
+                  i = "Work past midnight is written as two days: up to {.val 24:00} and from {.val 0:00}."), "argument")
+  }
+  matrix(seconds, nrow = 2)
 }
 
 name_numbers <- function(value, names, arg) {
@@ -69,14 +155,52 @@ check_calendar <- function(calendar) {
 
 #' @export
 print.ridge_calendar <- function(x, ...) {
-  weekend <- weekday_names[x$weekend]
   cat("Weeks start on ", weekday_names[x$week_starts], ", years in ", month.name[x$year_starts],
-      ".\n", sep = "")
-  cat("Weekend: ", if (length(weekend)) and_list(weekend) else "none", "; ",
-      count_of(length(x$holidays), "holiday"), ".\n", sep = "")
+      if (!is.null(x$tz)) paste0("; times of ", x$tz), ".\n", sep = "")
+  cat("Weekend: ", weekend_words(x), "; ", holiday_words(x), "; ", hours_words(x), ".\n", sep = "")
   invisible(x)
 }
 
+weekend_words <- function(calendar) {
+  weekend <- weekday_names[calendar$weekend]
+  if (length(weekend)) and_list(weekend) else "none"
+}
+
+holiday_words <- function(calendar) {
+  yearly <- length(calendar$yearly)
+  paste0(count_of(length(calendar$holidays), "holiday"), if (yearly > 0) paste(" and", yearly, "every year"))
+}
+
+# Weekdays with the same hours are named together.
+hours_words <- function(calendar) {
+  if (is.null(calendar$hours)) {
+    return("working days of 24 hours")
+  }
+  clock <- function(seconds) sprintf("%02d:%02d", as.integer(seconds %/% 3600), as.integer(seconds %% 3600 %/% 60))
+  text <- vapply(calendar$hours, function(pairs) {
+    if (is.null(pairs)) "" else and_list(paste(clock(pairs[1, ]), "to", clock(pairs[2, ])))
+  }, "")
+  kinds <- unique(text[text != ""])
+  if (length(kinds) == 1) paste("hours", kinds)
+  else paste("hours", paste(vapply(kinds, function(kind) paste(and_list(substr(weekday_names[text == kind], 1, 3)), kind), ""), collapse = ", "))
+}
+
 is_working_day <- function(days, calendar) {
-  !(civil_dates(days)$weekday %in% calendar$weekend) & !(days %in% calendar$holidays)
+  date <- civil_dates(days)
+  working <- !(date$weekday %in% calendar$weekend) & !(days %in% calendar$holidays)
+  if (length(calendar$yearly)) working <- working & !((100L * date$month + date$day) %in% calendar$yearly)
+  working
+}
+
+# What a working day and a working week are, in hours.
+working_day_hours <- function(calendar) {
+  each <- rep(24, 7)
+  if (!is.null(calendar$hours)) each <- vapply(calendar$hours, function(pairs) if (is.null(pairs)) 0 else sum(pairs[2, ] - pairs[1, ]) / 3600, 0)
+  each[calendar$weekend] <- 0
+  worked <- unique(each[each > 0])
+  if (length(worked) != 1) {
+    ridge_abort(c(if (length(worked)) "A working day has no one length: {and_list(format(worked))} hours, by weekday." else "The calendar has no working day.",
+                  i = "Say how many hours make a day, such as {.code day_hours = 8}."), "argument")
+  }
+  list(day = worked, week = sum(each))
 }

@@ -114,9 +114,8 @@ calendar_words <- function(calendar) {
   if (is.null(calendar)) {
     return(NULL)
   }
-  weekend <- weekday_names[calendar$weekend]
-  paste0("working days (", if (length(weekend)) paste(and_list(weekend), "off") else "no weekend", ", ",
-         count_of(length(calendar$holidays), "holiday"), ")")
+  off <- if (length(calendar$weekend)) paste(weekend_words(calendar), "off") else "no weekend"
+  paste0("working days (", off, ", ", holiday_words(calendar), ")")
 }
 
 check_amount <- function(value, arg, whole = FALSE) {

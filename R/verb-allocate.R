@@ -157,12 +157,12 @@ even_amounts <- function(x, axis, how, groups, carry, to_totals, calendar) {
   values <- in_index_order(how$amounts$values, index)
   # First what is open or empty: working days are only known where records are.
   refuse_unshared(x, index, 1, how$basis)
-  wholes <- spread_wholes(index$start, index$stop, layout$axis$first, layout$axis$stop, table$before, first_of(table$origin, 0L), how$basis == "period")
+  wholes <- spread_wholes(index$start, index$stop, layout$axis$first, layout$axis$stop, table, how$basis == "period")
   refuse_unshared(x, index, wholes, how$basis)
   if (to_totals) {
     totals <- function(codes, size) spread_totals(
       index$start, index$stop, values, codes, size, layout$axis$first, layout$axis$stop, layout$from, layout$to,
-      table$before, first_of(table$origin, 0L), how$basis == "period", !is.null(how$digits)) / how$unit
+      table, how$basis == "period", !is.null(how$digits)) / how$unit
     return(total_lines(axis, groups, how, totals))
   }
   piece_rows(x, axis, layout, index, values, wholes, table, how, carry)
@@ -203,7 +203,7 @@ piece_rows <- function(x, axis, layout, index, values, wholes, table, how, carry
   rows <- spread_size(index$start, index$stop, layout$axis$first, layout$axis$stop, layout$from, layout$to)
   check_fits(rows, 8 * (8 + length(carry)), "This list", "Total it with `group`, choose a coarser `by` or a narrower window.")
   found <- spread_rows(index$start, index$stop, values, layout$axis$first, layout$axis$stop, layout$from, layout$to,
-                       table$before, first_of(table$origin, 0L), how$basis == "period", !is.null(how$digits), rows)
+                       table, how$basis == "period", !is.null(how$digits), rows)
   record <- index$order[found$record]
   period <- found$period - layout$from
   on_days <- is.null(axis$tz)
@@ -211,11 +211,7 @@ piece_rows <- function(x, axis, layout, index, values, wholes, table, how, carry
   columns <- c(list(row = about(x)$rows[record]), lapply(plain, vctrs::vec_slice, record),
                lapply(axis_columns(axis, how$label), vctrs::vec_slice, period),
                if (on_days) list(days = as.integer(found$covered)) else list(hours = found$covered / 3.6e9))
-  if (!is.null(table)) {
-    from <- pmax(index$start[found$record], axis$first[period])
-    to <- pmin(index$stop[found$record], axis$stop[period])
-    columns$working_days <- as.integer(working_between(table, from, to))
-  }
+  if (!is.null(table)) columns$working_days <- as.integer(found$counted)
   columns$amount <- found$piece / how$unit
   if (how$show == "calculation") columns <- c(columns, calculation_columns(values, wholes, found$record, how, on_days))
   columns
@@ -283,11 +279,15 @@ describe_allocation <- function(x, axis, how, groups, columns, to_totals, calend
                  if (how$spread == "even") outside_words(how, columns), usual_words(x)), collapse = "; "), ".")
 }
 
+# The values without the line over all groups.
+own_lines <- function(columns, name) {
+  if (is.null(columns[["total"]])) columns[[name]] else columns[[name]][!columns[["total"]]]
+}
+
 # What came in, and how much of it the window hides.
 outside_words <- function(how, columns) {
-  lines <- if (is.null(columns$total)) TRUE else !columns$total
   all <- sum(how$amounts$values, na.rm = TRUE) / how$unit
-  shown <- sum(columns$amount[lines], na.rm = TRUE)
+  shown <- sum(own_lines(columns, "amount"), na.rm = TRUE)
   places <- first_of(how$digits, 2)
   money <- function(value) format(round(value + 0, places), nsmall = places, big.mark = ",", scientific = FALSE, trim = TRUE)
   outside <- round(all - shown, places)

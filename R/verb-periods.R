@@ -76,10 +76,8 @@ count_working_days <- function(axis) {
 
 describe_periods <- function(axis, calendar) {
   what <- count_of(axis_size(axis), "period")
-  weekend <- weekday_names[calendar$weekend]
   paste0(what, " of one ", axis$grain$name, "; weeks start on ",
          weekday_names[calendar$week_starts], ", years in ", month.name[calendar$year_starts],
-         "; weekend: ", if (length(weekend)) and_list(weekend) else "none", "; ",
-         count_of(length(calendar$holidays), "holiday"),
+         "; weekend: ", weekend_words(calendar), "; ", holiday_words(calendar),
          if (!is.null(axis$tz)) paste0("; times of ", axis$tz), ".")
 }

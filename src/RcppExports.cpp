@@ -42,8 +42,8 @@ BEGIN_RCPP
 END_RCPP
 }
 // spread_wholes
-Rcpp::NumericVector spread_wholes(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP before, int origin, bool equal_parts);
-RcppExport SEXP _almanacridge_spread_wholes(SEXP startSEXP, SEXP stopSEXP, SEXP firstSEXP, SEXP lastSEXP, SEXP beforeSEXP, SEXP originSEXP, SEXP equal_partsSEXP) {
+Rcpp::NumericVector spread_wholes(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP measure, bool equal_parts);
+RcppExport SEXP _almanacridge_spread_wholes(SEXP startSEXP, SEXP stopSEXP, SEXP firstSEXP, SEXP lastSEXP, SEXP measureSEXP, SEXP equal_partsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -51,32 +51,30 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< SEXP >::type stop(stopSEXP);
     Rcpp::traits::input_parameter< SEXP >::type first(firstSEXP);
     Rcpp::traits::input_parameter< SEXP >::type last(lastSEXP);
-    Rcpp::traits::input_parameter< SEXP >::type before(beforeSEXP);
-    Rcpp::traits::input_parameter< int >::type origin(originSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type measure(measureSEXP);
     Rcpp::traits::input_parameter< bool >::type equal_parts(equal_partsSEXP);
-    rcpp_result_gen = Rcpp::wrap(spread_wholes(start, stop, first, last, before, origin, equal_parts));
+    rcpp_result_gen = Rcpp::wrap(spread_wholes(start, stop, first, last, measure, equal_parts));
     return rcpp_result_gen;
 END_RCPP
 }
 // spread_rows
-Rcpp::List spread_rows(SEXP start, SEXP stop, Rcpp::NumericVector amount, SEXP first, SEXP last, int from, int to, SEXP before, int origin, bool equal_parts, bool rounded, double rows);
-RcppExport SEXP _almanacridge_spread_rows(SEXP startSEXP, SEXP stopSEXP, SEXP amountSEXP, SEXP firstSEXP, SEXP lastSEXP, SEXP fromSEXP, SEXP toSEXP, SEXP beforeSEXP, SEXP originSEXP, SEXP equal_partsSEXP, SEXP roundedSEXP, SEXP rowsSEXP) {
+Rcpp::List spread_rows(SEXP start, SEXP stop, SEXP amount, SEXP first, SEXP last, int from, int to, SEXP measure, bool equal_parts, bool rounded, double rows);
+RcppExport SEXP _almanacridge_spread_rows(SEXP startSEXP, SEXP stopSEXP, SEXP amountSEXP, SEXP firstSEXP, SEXP lastSEXP, SEXP fromSEXP, SEXP toSEXP, SEXP measureSEXP, SEXP equal_partsSEXP, SEXP roundedSEXP, SEXP rowsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< SEXP >::type start(startSEXP);
     Rcpp::traits::input_parameter< SEXP >::type stop(stopSEXP);
-    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type amount(amountSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type amount(amountSEXP);
     Rcpp::traits::input_parameter< SEXP >::type first(firstSEXP);
     Rcpp::traits::input_parameter< SEXP >::type last(lastSEXP);
     Rcpp::traits::input_parameter< int >::type from(fromSEXP);
     Rcpp::traits::input_parameter< int >::type to(toSEXP);
-    Rcpp::traits::input_parameter< SEXP >::type before(beforeSEXP);
-    Rcpp::traits::input_parameter< int >::type origin(originSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type measure(measureSEXP);
     Rcpp::traits::input_parameter< bool >::type equal_parts(equal_partsSEXP);
     Rcpp::traits::input_parameter< bool >::type rounded(roundedSEXP);
     Rcpp::traits::input_parameter< double >::type rows(rowsSEXP);
-    rcpp_result_gen = Rcpp::wrap(spread_rows(start, stop, amount, first, last, from, to, before, origin, equal_parts, rounded, rows));
+    rcpp_result_gen = Rcpp::wrap(spread_rows(start, stop, amount, first, last, from, to, measure, equal_parts, rounded, rows));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -97,25 +95,64 @@ BEGIN_RCPP
 END_RCPP
 }
 // spread_totals
-Rcpp::NumericVector spread_totals(SEXP start, SEXP stop, Rcpp::NumericVector amount, SEXP group, int groups, SEXP first, SEXP last, int from, int to, SEXP before, int origin, bool equal_parts, bool rounded);
-RcppExport SEXP _almanacridge_spread_totals(SEXP startSEXP, SEXP stopSEXP, SEXP amountSEXP, SEXP groupSEXP, SEXP groupsSEXP, SEXP firstSEXP, SEXP lastSEXP, SEXP fromSEXP, SEXP toSEXP, SEXP beforeSEXP, SEXP originSEXP, SEXP equal_partsSEXP, SEXP roundedSEXP) {
+Rcpp::NumericVector spread_totals(SEXP start, SEXP stop, SEXP amount, SEXP group, int groups, SEXP first, SEXP last, int from, int to, SEXP measure, bool equal_parts, bool rounded);
+RcppExport SEXP _almanacridge_spread_totals(SEXP startSEXP, SEXP stopSEXP, SEXP amountSEXP, SEXP groupSEXP, SEXP groupsSEXP, SEXP firstSEXP, SEXP lastSEXP, SEXP fromSEXP, SEXP toSEXP, SEXP measureSEXP, SEXP equal_partsSEXP, SEXP roundedSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< SEXP >::type start(startSEXP);
     Rcpp::traits::input_parameter< SEXP >::type stop(stopSEXP);
-    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type amount(amountSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type amount(amountSEXP);
     Rcpp::traits::input_parameter< SEXP >::type group(groupSEXP);
     Rcpp::traits::input_parameter< int >::type groups(groupsSEXP);
     Rcpp::traits::input_parameter< SEXP >::type first(firstSEXP);
     Rcpp::traits::input_parameter< SEXP >::type last(lastSEXP);
     Rcpp::traits::input_parameter< int >::type from(fromSEXP);
     Rcpp::traits::input_parameter< int >::type to(toSEXP);
-    Rcpp::traits::input_parameter< SEXP >::type before(beforeSEXP);
-    Rcpp::traits::input_parameter< int >::type origin(originSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type measure(measureSEXP);
     Rcpp::traits::input_parameter< bool >::type equal_parts(equal_partsSEXP);
     Rcpp::traits::input_parameter< bool >::type rounded(roundedSEXP);
-    rcpp_result_gen = Rcpp::wrap(spread_totals(start, stop, amount, group, groups, first, last, from, to, before, origin, equal_parts, rounded));
+    rcpp_result_gen = Rcpp::wrap(spread_totals(start, stop, amount, group, groups, first, last, from, to, measure, equal_parts, rounded));
+    return rcpp_result_gen;
+END_RCPP
+}
+// clock_between
+Rcpp::NumericVector clock_between(Rcpp::NumericVector start, Rcpp::NumericVector stop, SEXP open, SEXP close);
+RcppExport SEXP _almanacridge_clock_between(SEXP startSEXP, SEXP stopSEXP, SEXP openSEXP, SEXP closeSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type start(startSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type stop(stopSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type open(openSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type close(closeSEXP);
+    rcpp_result_gen = Rcpp::wrap(clock_between(start, stop, open, close));
+    return rcpp_result_gen;
+END_RCPP
+}
+// day_extent
+Rcpp::NumericVector day_extent(Rcpp::NumericVector start, Rcpp::NumericVector end);
+RcppExport SEXP _almanacridge_day_extent(SEXP startSEXP, SEXP endSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type start(startSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type end(endSEXP);
+    rcpp_result_gen = Rcpp::wrap(day_extent(start, end));
+    return rcpp_result_gen;
+END_RCPP
+}
+// working_between_days
+Rcpp::List working_between_days(Rcpp::NumericVector start, Rcpp::NumericVector end, Rcpp::IntegerVector before, int origin);
+RcppExport SEXP _almanacridge_working_between_days(SEXP startSEXP, SEXP endSEXP, SEXP beforeSEXP, SEXP originSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type start(startSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type end(endSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type before(beforeSEXP);
+    Rcpp::traits::input_parameter< int >::type origin(originSEXP);
+    rcpp_result_gen = Rcpp::wrap(working_between_days(start, end, before, origin));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -433,10 +470,13 @@ END_RCPP
 static const R_CallMethodDef CallEntries[] = {
     {"_almanacridge_count_active", (DL_FUNC) &_almanacridge_count_active, 9},
     {"_almanacridge_amount_units", (DL_FUNC) &_almanacridge_amount_units, 2},
-    {"_almanacridge_spread_wholes", (DL_FUNC) &_almanacridge_spread_wholes, 7},
-    {"_almanacridge_spread_rows", (DL_FUNC) &_almanacridge_spread_rows, 12},
+    {"_almanacridge_spread_wholes", (DL_FUNC) &_almanacridge_spread_wholes, 6},
+    {"_almanacridge_spread_rows", (DL_FUNC) &_almanacridge_spread_rows, 11},
     {"_almanacridge_spread_size", (DL_FUNC) &_almanacridge_spread_size, 6},
-    {"_almanacridge_spread_totals", (DL_FUNC) &_almanacridge_spread_totals, 13},
+    {"_almanacridge_spread_totals", (DL_FUNC) &_almanacridge_spread_totals, 12},
+    {"_almanacridge_clock_between", (DL_FUNC) &_almanacridge_clock_between, 4},
+    {"_almanacridge_day_extent", (DL_FUNC) &_almanacridge_day_extent, 2},
+    {"_almanacridge_working_between_days", (DL_FUNC) &_almanacridge_working_between_days, 4},
     {"_almanacridge_read_iso_text", (DL_FUNC) &_almanacridge_read_iso_text, 1},
     {"_almanacridge_day_numbers", (DL_FUNC) &_almanacridge_day_numbers, 3},
     {"_almanacridge_civil_dates", (DL_FUNC) &_almanacridge_civil_dates, 1},

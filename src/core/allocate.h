@@ -8,7 +8,8 @@
 
 namespace ridge {
 
-// What an amount is spread over: ticks, working days, or the periods touched.
+// What an amount is spread over: ticks, working days, working time, or the
+// periods touched.
 template <class Tick> struct TickMeasure {
   Tick operator()(Tick t) const { return t; }
 };
@@ -17,6 +18,19 @@ struct WorkingMeasure {
   const int* before;  // working days before each day from `origin` on
   int origin;
   int operator()(int t) const { return before[t - origin]; }
+};
+
+// Time that counts: sorted stretches that do not meet, and what lies before each.
+struct ClockMeasure {
+  const std::int64_t* open;
+  const std::int64_t* close;
+  const std::int64_t* before;
+  std::size_t size;
+
+  std::int64_t operator()(std::int64_t t) const {
+    const std::size_t begun = std::upper_bound(open, open + size, t) - open;
+    return begun == 0 ? 0 : before[begun - 1] + std::min(t, close[begun - 1]) - open[begun - 1];
+  }
 };
 
 // Running shares of one amount, up to `part` of `whole`, rounded half away from
@@ -72,14 +86,49 @@ std::int64_t whole_of(Tick start, Tick stop, bool equal_parts, PeriodRange touch
   return equal_parts ? touched.to - touched.from : measure(stop) - measure(start);
 }
 
-// Unrounded totals by group and period of the window: full periods through the
-// rate, which begins and ends, the two at the edges on their own. Rates are whole
-// numbers of a small unit, so that nothing is left where nothing is.
+// Sums by group and period of the window of weight(i) times what span i has in the
+// period: full periods through the weight, which begins and ends, the two at the
+// edges on their own. Whole numbers, so that nothing is left where nothing is.
+template <class Tick, class Locator, class Measure, class Weight>
+std::vector<Wide> spread_sums(const Spans<Tick>& spans, const Weight& weight, const int* group, int groups,
+                              const Axis<Tick>& axis, const Locator& locator, PeriodRange window,
+                              bool equal_parts, const Measure& measure) {
+  const std::size_t row = static_cast<std::size_t>(axis.size) + 1;
+  std::vector<Wide> edges(row * groups, 0), change(row * groups, 0);
+  const auto part = [&](int p, Tick from, Tick to) -> std::int64_t {
+    return equal_parts ? 1 : measure(std::min(to, axis.stop[p])) - measure(std::max(from, axis.first[p]));
+  };
+  for (std::size_t i = 0; i < spans.size; ++i) {
+    const Wide rate = weight(i);
+    const Tick start = spans.start[i], stop = spans.stop[i];
+    const PeriodRange range = active_periods<Rule::any>(locator, start, stop);
+    if (rate == 0 || start >= stop || range.from >= range.to) continue;
+    const std::size_t at = (group ? group[i] : 0) * row;
+    const int last = range.to - 1;
+    edges[at + range.from] += rate * part(range.from, start, stop);
+    if (last > range.from) edges[at + last] += rate * part(last, start, stop);
+    if (last > range.from + 1) {
+      change[at + range.from + 1] += rate;
+      change[at + last] -= rate;
+    }
+  }
+  running_sums(change, groups, axis.size);
+  const int shown = window.to - window.from;
+  std::vector<Wide> sums(static_cast<std::size_t>(shown) * groups);
+  for (int g = 0; g < groups; ++g) {
+    for (int p = window.from; p < window.to; ++p) {
+      const Wide full = equal_parts ? 1 : measure(axis.stop[p]) - measure(axis.first[p]);
+      sums[static_cast<std::size_t>(g) * shown + p - window.from] = edges[g * row + p] + change[g * row + p] * full;
+    }
+  }
+  return sums;
+}
+
+// Unrounded totals of amounts; rates are whole numbers of a small unit.
 template <class Tick, class Locator, class Measure>
 std::vector<double> even_totals(const Spans<Tick>& spans, const double* amount, const int* group,
                                 int groups, const Axis<Tick>& axis, const Locator& locator,
                                 PeriodRange window, bool equal_parts, const Measure& measure) {
-  const std::size_t row = static_cast<std::size_t>(axis.size) + 1;
   const auto rate_of = [&](std::size_t i) {
     const PeriodRange touched = active_periods<Rule::any>(locator, spans.start[i], spans.stop[i]);
     const std::int64_t whole = whole_of(spans.start[i], spans.stop[i], equal_parts, touched, measure);
@@ -94,35 +143,10 @@ std::vector<double> even_totals(const Spans<Tick>& spans, const double* amount, 
   // As many bits as leave room for the sum of all rates over the longest period.
   const double room = 125 - std::ceil(std::log2(spans.size + 1.0)) - std::ceil(std::log2(longest + 1.0));
   const double scale = largest > 0 ? std::exp2(std::min(90.0, room) - std::ceil(std::log2(largest))) : 1;
-  std::vector<Wide> edges(row * groups, 0), change(row * groups, 0);
-  const auto part = [&](int p, Tick from, Tick to) -> std::int64_t {
-    return equal_parts ? 1 : measure(std::min(to, axis.stop[p])) - measure(std::max(from, axis.first[p]));
-  };
-  for (std::size_t i = 0; i < spans.size; ++i) {
-    const Wide rate = static_cast<Wide>(std::nearbyint(rate_of(i) * scale));
-    if (rate == 0) continue;
-    const Tick start = spans.start[i], stop = spans.stop[i];
-    const PeriodRange range = active_periods<Rule::any>(locator, start, stop);
-    const std::size_t at = (group ? group[i] : 0) * row;
-    if (range.from >= range.to) continue;
-    const int last = range.to - 1;
-    edges[at + range.from] += rate * part(range.from, start, stop);
-    if (last > range.from) edges[at + last] += rate * part(last, start, stop);
-    if (last > range.from + 1) {
-      change[at + range.from + 1] += rate;
-      change[at + last] -= rate;
-    }
-  }
-  running_sums(change, groups, axis.size);
-  const int shown = window.to - window.from;
-  std::vector<double> totals(static_cast<std::size_t>(shown) * groups);
-  for (int g = 0; g < groups; ++g) {
-    for (int p = window.from; p < window.to; ++p) {
-      const Wide full = equal_parts ? 1 : measure(axis.stop[p]) - measure(axis.first[p]);
-      const Wide sum = edges[g * row + p] + change[g * row + p] * full;
-      totals[static_cast<std::size_t>(g) * shown + p - window.from] = static_cast<double>(sum) / scale;
-    }
-  }
+  const auto weight = [&](std::size_t i) { return static_cast<Wide>(std::nearbyint(rate_of(i) * scale)); };
+  const std::vector<Wide> sums = spread_sums(spans, weight, group, groups, axis, locator, window, equal_parts, measure);
+  std::vector<double> totals(sums.size());
+  for (std::size_t i = 0; i < sums.size(); ++i) totals[i] = static_cast<double>(sums[i]) / scale;
   return totals;
 }
 

@@ -94,3 +94,11 @@ oracle_scaffold <- function(records, periods, rule, of, end_counts) {
                       end = day(character()), days = integer())
   do.call(rbind, c(list(empty), unname(rows)))
 }
+
+# Each minute is looked at: what the zone's clock shows, and on which day.
+minutes_worked <- function(from, to, tz, works) {
+  if (to <= from) return(0)
+  minutes <- seq(from, to - 60, by = 60)
+  shown <- as.POSIXlt(as.POSIXct(minutes, origin = "1970-01-01", tz = tz), tz = tz)
+  sum(works(as.Date(format(shown, "%Y-%m-%d")), shown$hour * 60 + shown$min)) / 60
+}
