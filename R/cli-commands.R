@@ -225,10 +225,38 @@ calendar_given <- function(given) {
   else if (identical(given$weekend, "none")) NULL
   else number_or_text(given$weekend)
   calendar_rules(
-    weekend = weekend, holidays = given$holidays,
+    weekend = weekend, holidays = holidays_given(given), yearly = given$yearly, hours = hours_given(given), tz = given$hours_tz,
     week_starts = number_or_text(first_of(given$week_starts, standard$week_starts)),
     year_starts = number_or_text(first_of(given$year_starts, standard$year_starts))
   )
+}
+
+# Dates, or a file that holds them.
+holidays_given <- function(given) {
+  if (length(given$holidays) != 1 || !grepl("[.][a-z]", given$holidays)) {
+    return(given$holidays)
+  }
+  table <- read_records(given$holidays, until = given$until)
+  if ("start" %in% names(table)) {
+    return(table)
+  }
+  dates <- Filter(function(name) inherits(table[[name]], "Date"), names(table))
+  if (length(dates) != 1) {
+    ridge_abort(c("{.arg holidays}: {.file {given$holidays}} has {length(dates)} columns of dates, not one.",
+                  i = "Name the column {.val start}, and {.val end} where holidays last longer."), "records")
+  }
+  table[[dates]]
+}
+
+hours_given <- function(given) {
+  if (is.null(given$hours) && is.null(given$hours_on)) {
+    return(NULL)
+  }
+  c(if (!is.null(given$hours)) list(given$hours), lapply(given$hours_on, split_words))
+}
+
+split_words <- function(text) {
+  trimws(unlist(strsplit(text, ",", fixed = TRUE)))
 }
 
 number_or_text <- function(words) {
@@ -244,12 +272,26 @@ check_outputs <- function(given) {
 
 hand_over <- function(result, given, ...) {
   check_outputs(given)
-  say_note(conventions(result))
-  write_out(result, given)
+  shown <- if (isTRUE(given$wide)) widen(result, totals = first_of(given$totals, "none"), label = first_of(given$label, "code")) else result
+  say_note(conventions(shown))
+  write_out(shown, given)
   if (!is.null(given$figure)) {
     write_figure(autoplot(result, ...), given$figure)
     say_note("Figure: ", given$figure)
   }
+  if (isTRUE(given$reconcile)) report_checks(reconcile(shown))
+}
+
+# One line for each check, and a status that says whether all tie.
+report_checks <- function(checks) {
+  shown <- function(x) format(x, big.mark = ",", digits = 15, scientific = FALSE, trim = TRUE)
+  say_note("Reconciled: ", conventions(checks))
+  for (i in seq_len(nrow(checks))) {
+    found <- if (checks$ok[i]) paste("both", shown(checks$expected[i])) else
+      paste0(shown(checks$expected[i]), " expected, ", shown(checks$got[i]), " found")
+    say_note(if (checks$ok[i]) "  ties: " else "  DOES NOT TIE: ", checks$check[i], ": ", found)
+  }
+  exit_with(if (all(checks$ok)) 0L else 1L)
 }
 
 write_out <- function(table, given) {
@@ -345,4 +387,35 @@ command_allocate <- function(given) {
                      show = first_of(given$show, "amounts"), from = given$from, to = given$to, whole = given$whole,
                      calendar = calendar_given(given), label = given$label)
   hand_over(result, given)
+}
+
+command_time_in <- function(given) {
+  x <- read_spans(given)
+  result <- time_in(x, by = grain_given(given), group = tidyselect::all_of(given$group), unit = first_of(given$unit, "hours"),
+                    calendar = calendar_given(given), bands = if (!is.null(given$bands)) lapply(given$bands, split_words),
+                    carry = tidyselect::all_of(given$carry), total = isTRUE(given$total), day_hours = day_hours_given(given),
+                    from = given$from, to = given$to, whole = given$whole, label = given$label)
+  hand_over(result, given)
+}
+
+day_hours_given <- function(given) {
+  if (identical(given$day_hours, "working")) calendar_given(given) else number_given(given, "day-hours", 24)
+}
+
+command_elapsed <- function(given) {
+  x <- read_spans(given)
+  result <- elapsed(x, unit = given$unit, calendar = working_calendar(given), day_hours = day_hours_given(given))
+  if (!isTRUE(given$text)) {
+    return(hand_over(result, given, target = number_given(given, "target")))
+  }
+  made <- about(result)
+  check_outputs(given)
+  say_note(conventions(result))
+  write_out(tibble::add_column(tibble::as_tibble(result), text = elapsed_text(result[[made$value]], made$unit, day_hours = made$day_hours)), given)
+  if (isTRUE(given$reconcile)) report_checks(reconcile(result))
+}
+
+command_working_days <- function(given) {
+  x <- read_spans(given)
+  hand_over(working_days(x, calendar = calendar_given(given)), given)
 }

@@ -89,7 +89,11 @@ calendar_options <- function() list(
   cli_option("week-starts", "text", "DAY", "the first day of a week (Monday)"),
   cli_option("year-starts", "text", "MONTH", "the first month of a year (January)"),
   cli_option("weekend", "list", "DAY,...", "the weekend (Saturday,Sunday), or none"),
-  cli_option("holidays", "list", "DATE,...", "days that are no working days")
+  cli_option("holidays", "list", "DATE,...", "days that are no working days, or a file of them, such as closed.ics"),
+  cli_option("yearly", "list", "MM-DD,...", "holidays that come every year"),
+  cli_option("hours", "list", "CLOCK,CLOCK,...", "working hours, begin and end: 09:00,12:00,13:00,17:30"),
+  cli_option("hours-on", "pairs", "DAY=CLOCK,CLOCK", "those of one weekday; may be repeated"),
+  cli_option("hours-tz", "text", "ZONE", "the time zone of the hours (that of the records)")
 )
 
 working_options <- function() c(list(
@@ -158,6 +162,40 @@ roster_options <- function() list(
   of = of_option(),
   show = cli_option("show", "choice", "WHAT", "steps, or the records that are not counted, with the reason",
                     values = c("steps", "records"))
+)
+
+time_options <- function() list(
+  unit_option(),
+  cli_option("group", "list", "COLUMN,...", "total by these columns, not a row per record"),
+  cli_option("total", "flag", "", "also the line over all groups; without groups only it"),
+  cli_option("bands", "pairs", "NAME=CLOCK,CLOCK", "the part in a range of the clock, or NAME=DAY,DAY; may be repeated"),
+  cli_option("carry", "list", "COLUMN,...", "columns of the records to carry along"),
+  day_hours_option()
+)
+
+elapsed_options <- function() list(
+  unit_option(),
+  day_hours_option(),
+  cli_option("text", "flag", "", "also in words, such as 11 days 6 hours"),
+  cli_option("target", "text", "NUMBER", "a length of time to mark in the figure")
+)
+
+unit_option <- function() {
+  cli_option("unit", "choice", "UNIT", paste(names(time_units), collapse = ", "), values = names(time_units))
+}
+
+day_hours_option <- function() {
+  cli_option("day-hours", "text", "NUMBER", "how many hours make a day (24), or working: those of a working day")
+}
+
+# What ties is noted; what does not makes the exit status 1.
+reconcile_options <- function() list(
+  cli_option("reconcile", "flag", "", "check the result against the records; exit status 1 where it does not tie")
+)
+
+wide_options <- function() list(
+  cli_option("wide", "flag", "", "periods across the top"),
+  cli_option("totals", "choice", "WHICH", "of the wide form: rows, columns, both", values = c("none", "rows", "columns", "both"))
 )
 
 output_options <- function() list(

@@ -70,7 +70,9 @@ set_aside <- function(x) {
 
 # Rows chosen or reordered: the same records, their source rows go along.
 keep_records <- function(x, sliced, i) {
-  new_spans(sliced, conventions_of(x), about(x)$rows[i])
+  how <- conventions_of(x)
+  how$dropped <- how$dropped + nrow(x) - length(i)
+  new_spans(sliced, how, about(x)$rows[i])
 }
 
 #' @export

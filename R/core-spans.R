@@ -270,7 +270,7 @@ declare_spans <- function(data, names, what, found, source) {
   conventions <- list(names = names, end_counts = what$end_counts, tz = what$tz,
                       open = what$open, as_of_day = what$as_of_day, as_of = what$as_of,
                       set_aside = aside, problems = problems_in_source(found, source),
-                      left_out = source$left_out,
+                      left_out = source$left_out, given = length(source$rows) + source$left_out, dropped = 0,
                       orders = what$orders)
   rows <- source$rows
   if (nrow(aside) > 0) {

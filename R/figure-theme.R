@@ -78,7 +78,8 @@ round_places <- function(axis, most) {
 #' subtitle. Other objects are passed on to the method that ggplot2 has for them.
 #'
 #' @param object A result of [active()], of [scaffold()] with `shape = "full"`, of
-#'   [check_spans()], [consecutive()], [gaps()], [overlaps()] or [concurrency()].
+#'   [check_spans()], [consecutive()], [gaps()], [overlaps()], [concurrency()],
+#'   [allocate()], [time_in()] or [elapsed()].
 #' @param ... Passed on to the method; see its own arguments.
 #' @return A ggplot.
 #' @section Errors:
@@ -96,7 +97,7 @@ autoplot <- function(object, ...) {
 #' @exportS3Method ggplot2::autoplot
 autoplot.ridge_result <- function(object, ...) {
   ridge_abort(c("There is no figure for {.fn {about(object)$verb}}.",
-                i = "Figures are drawn of {.fn active}, {.fn scaffold} with {.code shape = \"full\"}, {.fn check_spans}, {.fn consecutive}, {.fn gaps}, {.fn overlaps} and {.fn concurrency}."),
+                i = "Figures are drawn of {.fn active}, {.fn scaffold} with {.code shape = \"full\"}, {.fn check_spans}, {.fn consecutive}, {.fn gaps}, {.fn overlaps}, {.fn concurrency}, {.fn allocate}, {.fn time_in} and {.fn elapsed}."),
               "argument")
 }
 

@@ -38,7 +38,8 @@ bind_spans <- function(...) {
   data <- bind_tables(unname(tables))
   how <- about(lists[[1]])
   x <- declare_named(data, names, if (is.null(how$tz)) how$end_counts, shared_open(lists), how)
-  x <- amend_spans(x, left_out = sum(vapply(lists, function(l) about(l)$left_out, numeric(1))),
+  summed <- function(field) sum(vapply(lists, function(l) as.double(about(l)[[field]]), numeric(1)))
+  x <- amend_spans(x, given = summed("given"), dropped = summed("dropped"), left_out = sum(vapply(lists, function(l) about(l)$left_out, numeric(1))),
                    orders = unlist(lapply(unname(lists), function(l) about(l)$orders)), bound = TRUE)
   x <- without_repeats(x, lists)
   report_lists(x)
@@ -134,7 +135,7 @@ without_repeats <- function(x, lists) {
   })
   twice <- problem_rows("in two lists", x$source_row[again], NA_character_, rep("blank", length(again)), reason)
   kept <- setdiff(seq_len(nrow(x)), again)
-  amend_spans(x[kept, ], set_aside = stacked_aside(c(aside, list(repeated))), problems = do.call(rbind, c(problems, list(twice))))
+  amend_spans(x[kept, ], dropped = about(x)$dropped, set_aside = stacked_aside(c(aside, list(repeated))), problems = do.call(rbind, c(problems, list(twice))))
 }
 
 # Columns as they came differ in type from list to list: then all are text.

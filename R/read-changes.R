@@ -74,7 +74,7 @@ put_aside <- function(x, found) {
   source <- list(rows = about(x)$rows)
   aside <- reasons_with_rows(plain_tibble(x), found, source)
   before <- about(x)$set_aside
-  amend_spans(x[-unique(found$row), ], set_aside = if (nrow(before) > 0) vctrs::vec_rbind(before, aside) else aside,
+  amend_spans(x[-unique(found$row), ], dropped = about(x)$dropped, set_aside = if (nrow(before) > 0) vctrs::vec_rbind(before, aside) else aside,
               problems = rbind(about(x)$problems, problems_in_source(found, source)))
 }
 
@@ -147,7 +147,8 @@ changes_as_spans <- function(log, states, rows, start, stop, changes) {
   data <- with_source(tibble::new_tibble(columns, nrow = length(rows)),
                       list(rows = how$rows[rows], left_out = how$left_out))
   x <- declare_named(data, list(start = "start", end = "end", key = how$names$key), NULL, NULL, how)
-  amend_spans(x, set_aside = how$set_aside, problems = how$problems, orders = how$orders)
+  # Changes are not spans: how many of them there were says nothing here.
+  amend_spans(x, set_aside = how$set_aside, problems = how$problems, orders = how$orders, given = NULL)
 }
 
 # Lengths; those of open spans run through the as-of date.

@@ -149,7 +149,8 @@ count_periods <- function(x, axis, groups, rule, of, total, label) {
   columns <- c(columns, lapply(periods, vctrs::vec_rep, lines), list(active = counts))
   new_result(columns, "active", describe_active(x, axis, groups, rule, of),
              axis = axis, groups = groups$names, of = of, rule = rule, label = label,
-             unit = axis_title(x, of))
+             unit = axis_title(x, of), value = "active", ids = groups$names,
+             adds = c(periods = FALSE, groups = of != "keys"), source = x)
 }
 
 count_groups <- function(x, axis, codes, size, rule, of) {

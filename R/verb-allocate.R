@@ -79,7 +79,8 @@ allocate.ridge_spans <- function(x, amount, by = NULL, group = NULL, digits = NU
   columns <- if (spread == "repeat") repeated_amounts(x, axis, how, groups, carry, to_totals)
   else even_amounts(x, axis, how, groups, carry, to_totals, calendar)
   new_result(columns, "allocate", describe_allocation(x, axis, how, groups, columns, to_totals, calendar), axis = axis,
-             groups = groups$names, to_totals = to_totals, digits = digits)
+             groups = groups$names, to_totals = to_totals, digits = digits, label = label, value = "amount", source = x, how = how,
+             ids = c(if (to_totals) groups$names else c("row", about(x)$names$key, carry)), calendar = calendar)
 }
 
 allocated_columns <- c("row", "period", "period_end", "label", "days", "hours", "working_days", "amount", "spread_over", "rate", "date")
@@ -143,7 +144,8 @@ ended_as_of <- function(x) {
   plain[[end]][open] <- last
   ended <- declare_named(with_source(plain, list(rows = how$rows, left_out = how$left_out)),
                          utils::modifyList(how$names, list(end = end)), if (is.null(how$tz)) how$end_counts, NULL, how)
-  amend_spans(ended, set_aside = how$set_aside, problems = how$problems, orders = how$orders)
+  amend_spans(ended, set_aside = how$set_aside, problems = how$problems, orders = how$orders,
+              given = how$given, dropped = how$dropped)
 }
 
 even_amounts <- function(x, axis, how, groups, carry, to_totals, calendar) {

@@ -114,7 +114,7 @@ level_result <- function(x, groups, of, steps, window, verb, capacity) {
   columns <- append(columns, list(level = steps$level), after = 3L)
   columns <- c(lapply(groups$values, vctrs::vec_slice, steps$group + 1L), columns)
   new_result(columns, verb, describe_level(x, groups, of, window, capacity, verb), groups = groups$names, of = of,
-             capacity = capacity, tz = about(x)$tz, unit = axis_title(x, of))
+             capacity = capacity, tz = about(x)$tz, unit = axis_title(x, of), source = x)
 }
 
 describe_level <- function(x, groups, of, window, capacity, verb) {

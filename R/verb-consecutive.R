@@ -66,14 +66,15 @@ consecutive.ridge_spans <- function(x, per, same = NULL, tolerance = 0, calendar
   words <- describe_stretches(x, lines, same, tolerance, calendar, longest)
   order <- stretch_order(lines, found, length(same))
   if (show == "records") {
-    return(new_result(tagged_records(x, lines, found, order), "stretch_records", words))
+    return(new_result(tagged_records(x, lines, found, order), "stretch_records", words, source = x))
   }
   columns <- with_working_days(range_columns(found$start, found$stop, about(x)), table)
   columns <- append(columns, list(records = found$records), after = length(columns) - 1L)
   columns <- c(line_values(lines, found$line), columns)
   kept <- if (longest) longest_rows(columns, lines, found, length(per)) else order
   if (!is.null(kept)) columns <- lapply(columns, vctrs::vec_slice, kept)
-  new_result(columns, "consecutive", words, line = c(per, same), window = figure_window(x), tz = about(x)$tz)
+  new_result(columns, "consecutive", words, line = c(per, same), window = figure_window(x), tz = about(x)$tz,
+             source = x, plain = tolerance == 0 && is.null(calendar) && !longest)
 }
 
 # By line and start; what had to stay the same does not count. NULL: as found.

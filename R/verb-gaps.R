@@ -62,7 +62,8 @@ gaps.ridge_spans <- function(x, per, from = NULL, to = NULL, edges = FALSE, min_
   kept <- which(least >= max(min_days, if (is.null(about(x)$tz)) 1 else 0))
   if (length(kept) < length(least)) columns <- lapply(columns, vctrs::vec_slice, kept)
   new_result(columns, "gaps", describe_gaps(x, lines, window, edges, min_days, calendar), line = per,
-             window = first_of(window, figure_window(x)), tz = about(x)$tz)
+             window = first_of(window, figure_window(x)), tz = about(x)$tz,
+             source = x, plain = is.null(window) && min_days == 0 && is.null(calendar))
 }
 
 # As ticks and days; NULL where nothing limits what is shown.
@@ -164,7 +165,7 @@ missing_days.ridge_spans <- function(x, per, calendar = NULL, expected = NULL, f
     day = as_date(days[sequence(count, first + 1L)]),
     row_before = neighbour_rows(x, lines, found$before[gap]), row_after = neighbour_rows(x, lines, found$after[gap])
   ))
-  new_result(columns, "missing_days", describe_missing(x, lines, window, calendar, expected), line = per)
+  new_result(columns, "missing_days", describe_missing(x, lines, window, calendar, expected), line = per, source = x)
 }
 
 check_expected <- function(x, calendar, expected) {

@@ -58,13 +58,14 @@ overlaps.ridge_spans <- function(x, y = NULL, per, across = NULL, min_days = NUL
   pairs <- find_pairs(both, least)
   words <- describe_overlaps(x, y, both, least, total)
   if (total) {
-    return(new_result(total_columns(x, both, pairs), "overlap_totals", words))
+    return(new_result(total_columns(x, both, pairs), "overlap_totals", words, source = x))
   }
   columns <- c(line_values(both$lines, pairs$line), across_columns(both, pairs),
                list(row_a = both$rows[pairs$a], row_b = both$rows[pairs$b]),
                range_columns(pairs$start, pairs$stop, about(x)))
   new_result(columns, "overlaps", words, line = both$per, shown = both$shown,
-             spans_a = pair_spans(both, pairs$a, about(x)), spans_b = pair_spans(both, pairs$b, about(x)), tz = about(x)$tz)
+             spans_a = pair_spans(both, pairs$a, about(x)), spans_b = pair_spans(both, pairs$b, about(x)), tz = about(x)$tz,
+             source = x, second = y, plain = is.null(y) && length(across) == 0 && least == 0)
 }
 
 # What is compared: ticks by line and start, the side each is on, and where the

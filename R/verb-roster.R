@@ -59,7 +59,7 @@ roster.ridge_spans <- function(x, on = NULL, group = NULL, count = NULL) {
                lengths_by(ticks, when, about(x)$tz))
   columns <- lapply(columns, vctrs::vec_slice, active)
   words <- paste0("Active ", when$words, ": ", count_of(length(active), "record"), "; ", usual_words(x), ".")
-  new_result(columns, "roster", words)
+  new_result(columns, "roster", words, source = x, when = when)
 }
 
 own_ticks <- function(x) {
@@ -147,9 +147,9 @@ explain_count.ridge_spans <- function(x, on = NULL, count = NULL, of = NULL, sho
   # Records of one key may make up a whole period together.
   by_union <- of == "keys" && when$rule == "every_day" && !when$single
   if (show == "records") {
-    return(new_result(not_counted(x, ticks, met, when, of, by_union), "not_counted", words))
+    return(new_result(not_counted(x, ticks, met, when, of, by_union), "not_counted", words, source = x))
   }
-  new_result(count_steps(x, ticks, met, when, of, by_union), "explained", words)
+  new_result(count_steps(x, ticks, met, when, of, by_union), "explained", words, source = x, when = when, of = of)
 }
 
 count_steps <- function(x, ticks, met, when, of, by_union) {

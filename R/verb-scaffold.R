@@ -74,7 +74,8 @@ scaffold.ridge_spans <- function(x, by = NULL, keep = "any_day", of = NULL, shap
   else if (of == "keys") rows_of_keys(x, layout, keep, carry, label)
   else record_rows(x, layout, keep, carry, label)
   new_result(columns, "scaffold", describe_scaffold(x, axis, keep, of, shape), axis = axis, of = of,
-             keep = keep, shape = shape, key = about(x)$names$key, label = label)
+             keep = keep, shape = shape, key = about(x)$names$key, label = label, source = x,
+             value = if (shape == "full") "present" else if (is.null(about(x)$tz)) "days" else "hours", ids = c("row", about(x)$names$key, carry))
 }
 
 choose_scaffold_of <- function(x, of, shape) {

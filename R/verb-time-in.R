@@ -73,6 +73,7 @@ time_in.ridge_spans <- function(x, by = NULL, group = NULL, unit = "hours", cale
   else record_time(x, axis, how, measures)
   new_result(columns, "time_in", describe_time(x, axis, groups, how, columns, to_totals, calendar, unit, day_hours, measures),
              axis = axis, groups = groups$names, to_totals = to_totals, label = label, value = names, source = x,
+             ids = if (to_totals) groups$names else c("row", about(x)$names$key, carry),
              calendar = calendar, bands = bands, unit = unit, day_hours = day_hours)
 }
 

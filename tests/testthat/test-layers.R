@@ -51,3 +51,7 @@ test_that("a changed header has everything compiled again", {
   expect_setequal(scan(text = sub("[$][(]OBJECTS[)]:", "", gsub("\\\\", "", paste(
     utils::tail(readLines(file.path(folder, "Makevars")), -5), collapse = " "))), what = "", quiet = TRUE), headers)
 })
+
+test_that("no function is defined twice", {
+  expect_identical(anyDuplicated(functions_defined(sources("[.]R$"))), 0L)
+})

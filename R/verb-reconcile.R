@@ -1,0 +1,416 @@
+#' Does it tie to the source?
+#'
+#' Works out once more, from the records themselves and with plain sums, what a
+#' result must agree with, and shows both numbers.
+#'
+#' What is checked depends on the result:
+#' * every result: records read = used + set aside + left out (also by
+#'   [subset()] after [spans()]); of [bind_spans()] also list by list;
+#' * [active()]: the level in the first, the last and the highest period;
+#' * [scaffold()]: a full one has keys times periods rows; the days are the lengths
+#'   of the spans within the window;
+#' * [allocate()]: allocated + outside the window = amounts that came in; each
+#'   record's pieces = its amount where the window hides nothing;
+#' * [time_in()], [elapsed()], [working_days()]: the sum of the lengths;
+#' * [consecutive()], [gaps()], [overlaps()], [concurrency()]: days covered, days
+#'   between, days in common, level times days;
+#' * [roster()], [explain_count()]: who is active, counted plainly;
+#' * [movement()]: opening and changes make the closing, which opens the next
+#'   period; the last closing; group lines against the line over all;
+#' * [cohorts()]: sizes add up to the keys that started; nobody is there twice;
+#' * [widen()]: the cells add up to the long form. [versus()]: base + difference.
+#'
+#' @param result A result, or a [spans()] object.
+#' @return A tibble: `check`, `expected` (from the source), `got` (from the result),
+#'   `difference`, `ok`.
+#' @section Errors:
+#' A plain table, such as a result whose values were changed, is an error of class
+#' `ridge_error_argument`: nothing is known of where it comes from.
+#' @examples
+#' staff <- spans(demo_records("postings"), first_day, last_day, key = observer,
+#'                as_of = "2026-06-30")
+#' reconcile(active(staff, by = "month", group = station, to = "2026-06-30"))
+#' grants <- spans(demo_records("grants"), first_day, last_day, key = grant,
+#'                 as_of = "2026-06-30")
+#' reconcile(allocate(grants, amount, digits = 2, to = "2025-12-31"))
+#' @export
+reconcile <- function(result) {
+  UseMethod("reconcile")
+}
+
+#' @export
+reconcile.default <- function(result) {
+  ridge_abort(c("{.arg result} must be a result, not {.val {describe(result)}}.",
+                i = "A result whose rows or values were changed is a plain table. Ask the verb again."), "argument")
+}
+
+#' @export
+reconcile.ridge_spans <- function(result) {
+  check_spans_class(result, "reconcile")
+  reconciled(list(), result)
+}
+
+#' @export
+reconcile.ridge_result <- function(result) {
+  source <- about(result)$source
+  if (is.null(source)) {
+    ridge_abort(c("{.fn {about(result)$verb}} has nothing to tie to: it is not about records with amounts or counts.",
+                  i = "Reconcile the result of a verb that counts, lays out or allocates."), "argument")
+  }
+  reconciled(source_checks(result), source)
+}
+
+# The checks of a verb, before those that every result has.
+source_checks <- function(result) {
+  UseMethod("source_checks")
+}
+
+#' @export
+source_checks.default <- function(result) {
+  list()
+}
+
+reconciled <- function(checks, x) {
+  checks <- c(record_checks(x), checks)
+  field <- function(name, type) vapply(checks, `[[`, type, name)
+  expected <- field("expected", 0)
+  got <- field("got", 0)
+  difference <- got - expected
+  ok <- abs(difference) <= field("tolerance", 0)
+  difference[ok & abs(difference) < 1e-6 * pmax(1, abs(expected))] <- 0
+  not <- sum(!ok)
+  words <- paste0(count_of(length(checks), "check"), ": ", if (not == 0) "all tie to the source" else
+    paste(not, if (not == 1) "does" else "do", "not tie:", and_list(field("check", "")[!ok])), ".")
+  new_result(list(check = field("check", ""), expected = expected, got = got, difference = difference, ok = ok), "reconciled", words)
+}
+
+# Sums of doubles may differ in their last digits, whole numbers may not.
+tie <- function(check, expected, got, tolerance = NULL) {
+  if (is.null(tolerance)) {
+    whole <- expected == round(expected) && abs(expected) < 2^53 && got == round(got)
+    tolerance <- if (whole) 0 else 1e-9 * max(1, abs(expected))
+  }
+  list(check = check, expected = as.double(expected), got = as.double(got), tolerance = tolerance)
+}
+
+record_checks <- function(x) {
+  how <- about(x)
+  if (is.null(how$given)) {
+    return(list())
+  }
+  accounted <- nrow(x) + nrow(how$set_aside) + how$left_out + how$dropped
+  checks <- list(tie("records read = used + set aside + left out", how$given, accounted))
+  if (isTRUE(how$bound)) {
+    rows <- plain_tibble(x)[["source_row"]]
+    twice <- sum(duplicated(plain_tibble(x)[c("source", "source_row")]))
+    checks <- c(checks, list(tie("records of all lists, each once", length(rows), nrow(x) - twice)))
+  }
+  checks
+}
+
+# The ticks of the periods of a result.
+axis_ticks <- function(axis) {
+  list(first = as.double(axis$first), stop = as.double(axis$stop))
+}
+
+group_rows <- function(x, names) {
+  columns <- plain_tibble(x)[names]
+  if (length(names) == 0) rep(1L, nrow(x)) else vctrs::vec_group_id(columns)
+}
+
+#' @export
+source_checks.ridge_active <- function(result) {
+  made <- about(result)
+  if (is.null(made$axis) || axis_size(made$axis) == 0) {
+    return(list())
+  }
+  plain <- plain_records(made$source)
+  own <- if (is.null(result[["total"]])) rep(TRUE, nrow(result)) else !result$total
+  size <- axis_size(made$axis)
+  levels <- matrix(result$active, nrow = size)
+  lines <- own[seq(1, nrow(result), by = size)]
+  sums <- if (any(lines)) rowSums(levels[, lines, drop = FALSE]) else rep(0, size)
+  chosen <- unique(c("first" = 1L, "last" = size, "highest" = which.max(sums)))
+  checks <- lapply(chosen, function(p) level_checks(made, plain, p, sums[p], if (any(!lines)) levels[p, !lines]))
+  do.call(c, checks)
+}
+
+level_checks <- function(made, plain, p, sum, total) {
+  ticks <- axis_ticks(made$axis)
+  level <- function(rows) plain_level(rows, ticks$first[p], ticks$stop[p], made$rule, made$of)
+  label <- axis_labels(axis_part(made$axis, p), "code")
+  groups <- split(seq_len(nrow(plain)), group_rows(made$source, made$groups))
+  by_group <- vapply(groups, function(rows) level(plain[rows, ]), 0)
+  checks <- list(tie(paste0("active in ", label, if (length(made$groups)) ", all group lines"), sum(by_group), sum))
+  if (is.null(total)) checks else c(checks, list(tie(paste0("active in ", label, ", line over all groups"), level(plain), total)))
+}
+
+#' @export
+source_checks.ridge_scaffold <- function(result) {
+  made <- about(result)
+  x <- made$source
+  if (is.null(made$axis) || axis_size(made$axis) == 0) {
+    return(list())
+  }
+  plain <- plain_records(x)
+  id <- if (made$of == "keys") plain$key else seq_len(nrow(plain))
+  checks <- list()
+  if (made$shape == "full") {
+    checks <- list(tie(if (made$of == "keys") "rows = keys x periods" else "rows = records x periods",
+                       length(unique(id)) * axis_size(made$axis), nrow(result)))
+  }
+  if (made$keep != "any_day" || made$shape == "full") {
+    return(checks)
+  }
+  ticks <- axis_ticks(made$axis)
+  union <- plain_union(plain, id)
+  inside <- sum(pmax(pmin(union$stop, max(ticks$stop)) - pmax(union$start, ticks$first[1]), 0))
+  got <- if (is.null(made$axis$tz)) sum(result$days, na.rm = TRUE) else 3600 * sum(result$hours, na.rm = TRUE)
+  unit <- if (is.null(made$axis$tz)) 1 else 3600
+  c(checks, list(tie(paste(if (unit == 1) "days" else "hours", "= lengths of the spans within the window"), inside / unit, got / unit)))
+}
+
+#' @export
+source_checks.ridge_allocate <- function(result) {
+  made <- about(result)
+  how <- made$how
+  x <- made$source
+  amounts <- x[[how$amounts$name]]
+  if (!is.null(how$digits)) amounts <- sign(amounts) * floor(abs(amounts) * how$unit * (1 + 2.3e-16) + 0.5) / how$unit
+  if (is.null(made$axis) || how$spread == "repeat") {
+    return(repeat_checks(result, made, x, amounts))
+  }
+  inside <- inside_shares(x, made, how)
+  got <- sum(own_lines(as.list(result), "amount"), na.rm = TRUE)
+  known <- !is.na(amounts)
+  all <- sum(amounts[known])
+  outside <- sum((amounts * (1 - inside))[known])
+  cut <- sum(inside[known] < 1)
+  # A rounded piece is at most one unit off its exact share, at either end.
+  tolerance <- if (is.null(how$digits)) NULL else 1e-9 * max(1, abs(all)) + 2 * cut / how$unit
+  checks <- list(tie("allocated + outside the window = amounts in", all, got + outside, tolerance))
+  if (!made$to_totals && cut == 0 && nrow(result) > 0) {
+    sums <- rowsum(result$amount, result$row)[, 1]
+    ties <- abs(sums - amounts[match(as.integer(names(sums)), about(x)$rows)]) <= 1e-9 * pmax(1, abs(sums))
+    checks <- c(checks, list(tie("records whose pieces make their amount", sum(known), sum(ties, na.rm = TRUE))))
+  }
+  checks
+}
+
+# What part of each record lies within the window, by its basis.
+inside_shares <- function(x, made, how) {
+  plain <- plain_records(x)
+  ticks <- axis_ticks(made$axis)
+  window <- c(ticks$first[1], max(ticks$stop))
+  from <- pmin(pmax(plain$start, window[1]), window[2])
+  to <- pmax(pmin(plain$stop, window[2]), window[1])
+  if (how$basis == "day") {
+    return((to - from) / (plain$stop - plain$start))
+  }
+  if (how$basis == "working_day") {
+    days <- seq(min(plain$start), max(plain$stop))
+    worked <- days[is_working_day(as.integer(days), made$calendar)]
+    upto <- function(day) findInterval(day - 0.5, worked)
+    return((upto(to) - upto(from)) / (upto(plain$stop) - upto(plain$start)))
+  }
+  touched <- function(a, b) ifelse(b > a, period_number(x, made, b, TRUE) - period_number(x, made, a, FALSE) + 1, 0)
+  touched(from, to) / touched(plain$start, plain$stop)
+}
+
+# Periods counted from the first record's, over all that the records touch.
+period_number <- function(x, made, tick, before) {
+  facts <- plain_records(x)
+  axis <- made$axis
+  day <- function(at) if (is.null(axis$tz)) at else as.integer(as.Date(as_instant(at, axis$tz), tz = axis$tz))
+  whole <- make_axis(axis$grain, as.integer(day(min(facts$start))), as.integer(day(max(facts$stop))), axis$calendar, axis$tz)
+  if (before) findInterval(tick, whole$first, left.open = TRUE) else findInterval(tick, whole$first)
+}
+
+repeat_checks <- function(result, made, x, amounts) {
+  if (is.null(made$axis)) {
+    return(list())
+  }
+  plain <- plain_records(x)
+  ticks <- axis_ticks(made$axis)
+  due <- vapply(seq_along(ticks$first), function(p) {
+    met <- switch(made$how$keep, any_day = plain$start < ticks$stop[p] & plain$stop > ticks$first[p],
+                  first_day = plain$start <= ticks$first[p] & plain$stop > ticks$first[p],
+                  last_day = plain$start < ticks$stop[p] & plain$stop >= ticks$stop[p],
+                  every_day = plain$start <= ticks$first[p] & plain$stop >= ticks$stop[p])
+    sum(amounts[met & plain$stop > plain$start], na.rm = TRUE)
+  }, 0)
+  list(tie("amounts due in all periods", sum(due), sum(own_lines(as.list(result), "amount"), na.rm = TRUE)))
+}
+
+#' @export
+source_checks.ridge_time_in <- function(result) {
+  made <- about(result)
+  if (is.null(made$axis) || axis_size(made$axis) == 0) {
+    return(list())
+  }
+  scale <- if (is.null(made$axis$tz)) 86400 else 1
+  ticks <- lapply(axis_ticks(made$axis), `*`, scale)
+  plain <- plain_lengths(made$source)
+  unit <- unit_seconds(made$unit, made$day_hours)
+  all <- sum(plain_seconds(scale * plain$start, scale * plain$stop, made))
+  inside <- sum(plain_seconds(pmin(pmax(scale * plain$start, ticks$first[1]), max(ticks$stop)),
+                              pmax(pmin(scale * plain$stop, max(ticks$stop)), ticks$first[1]), made))
+  got <- sum(own_lines(as.list(result), made$value[1]))
+  list(tie(paste(made$unit, "in the periods + outside the window = lengths of the spans"), all / unit, got + (all - inside) / unit,
+           1e-9 * max(1, all / unit)))
+}
+
+# Seconds between moments, of a calendar's time by looking up its stretches.
+plain_seconds <- function(from, to, made) {
+  to <- pmax(from, to)
+  if (is.null(made$calendar) || (made$verb == "time_in" && is.null(made$calendar$hours)) || length(from) == 0) {
+    return(to - from)
+  }
+  time <- working_stretches(made$calendar, min(from), max(to), zone_of(about(made$source)$tz))
+  lengths <- cumsum(c(0, time$close - time$open))
+  upto <- function(at) {
+    i <- findInterval(at, time$open)
+    lengths[i + 1] - ifelse(i > 0, pmax(time$close[pmax(i, 1)] - at, 0), 0)
+  }
+  upto(to) - upto(from)
+}
+
+#' @export
+source_checks.ridge_elapsed <- function(result) {
+  made <- about(result)
+  scale <- if (is.null(about(made$source)$tz)) 86400 else 1
+  plain <- plain_lengths(made$source)
+  expected <- sum(plain_seconds(scale * plain$start, scale * plain$stop, made)) / unit_seconds(made$unit, made$day_hours)
+  list(tie("sum of the lengths of the spans", expected, sum(result[[made$value]]), 1e-9 * max(1, abs(expected))))
+}
+
+#' @export
+source_checks.ridge_working_days <- function(result) {
+  made <- about(result)
+  plain <- plain_lengths(made$source)
+  if (nrow(plain) == 0) {
+    return(list())
+  }
+  days <- seq(min(plain$start), max(plain$stop))
+  worked <- days[is_working_day(as.integer(days), made$calendar)]
+  expected <- sum(findInterval(plain$stop - 0.5, worked) - findInterval(plain$start - 0.5, worked))
+  list(tie("working days in all", expected, sum(result$working_days)))
+}
+
+line_ids <- function(x, names, plain) {
+  if (length(names) == 0) rep(1L, nrow(plain)) else vctrs::vec_group_id(plain_tibble(x)[names])
+}
+
+span_unit <- function(x) {
+  if (is.null(about(x)$tz)) list(name = "days", size = 1) else list(name = "hours", size = 3600)
+}
+
+#' @export
+source_checks.ridge_consecutive <- function(result) {
+  made <- about(result)
+  if (!made$plain) {
+    return(list())
+  }
+  plain <- plain_records(made$source)
+  union <- plain_union(plain, line_ids(made$source, made$line, plain))
+  # A stretch that is open runs through the as-of date, whatever else is in it.
+  union <- until_as_of(union, made$source)
+  unit <- span_unit(made$source)
+  list(tie(paste(unit$name, "covered by the stretches"), sum(union$stop - union$start) / unit$size, sum(result[[unit$name]])),
+       tie("records in stretches = records that are not empty", sum(plain$stop > plain$start), sum(result$records)))
+}
+
+#' @export
+source_checks.ridge_gaps <- function(result) {
+  made <- about(result)
+  if (!made$plain) {
+    return(list())
+  }
+  plain <- plain_records(made$source)
+  union <- plain_union(plain, line_ids(made$source, made$line, plain))
+  unit <- span_unit(made$source)
+  # Between the first start and the last end of a line: what is not covered.
+  between <- union$start[-1] - union$stop[-nrow(union)]
+  same <- union$id[-1] == union$id[-nrow(union)]
+  list(tie(paste(unit$name, "between the stretches"), sum(between[same]) / unit$size, sum(result[[unit$name]])))
+}
+
+#' @export
+source_checks.ridge_overlaps <- function(result) {
+  made <- about(result)
+  if (!made$plain) {
+    return(list())
+  }
+  plain <- plain_records(made$source)
+  id <- line_ids(made$source, made$line, plain)
+  # A pair of two open records is in common through the as-of date, others to the
+  # end of one of them.
+  open <- is.infinite(plain$stop)
+  until <- until_as_of(data.frame(start = -Inf, stop = Inf), made$source)$stop
+  plain$stop[open] <- max(until, plain$stop[!open], plain$start) + 1
+  after <- plain[open, ]
+  after$start <- pmax(after$start, until)
+  common <- pair_ticks(plain, id) - pair_ticks(after, id[open])
+  unit <- span_unit(made$source)
+  list(tie(paste(unit$name, "in common, over all pairs"), common / unit$size, sum(result[[unit$name]])))
+}
+
+# Where n are at once there are n (n - 1) / 2 pairs.
+pair_ticks <- function(plain, id) {
+  kept <- plain$stop > plain$start
+  at <- c(plain$start[kept], plain$stop[kept])
+  line <- c(id[kept], id[kept])
+  change <- rep(c(1, -1), each = sum(kept))
+  order <- order(line, at)
+  level <- cumsum(change[order])
+  width <- c(diff(at[order]), 0)[seq_along(at)] * (c(diff(line[order]), 1)[seq_along(at)] == 0)
+  sum(level * (level - 1) / 2 * width)
+}
+
+#' @export
+source_checks.ridge_concurrency <- function(result) {
+  made <- about(result)
+  plain <- plain_records(made$source)
+  if (nrow(result) == 0 || nrow(plain) == 0) {
+    return(list())
+  }
+  best <- which.max(result$level)
+  scale <- is.null(made$tz)
+  rows <- rep(TRUE, nrow(plain))
+  for (name in made$groups) {
+    value <- plain_tibble(made$source)[[name]]
+    rows <- rows & (value == result[[name]][best] | is.na(value) & is.na(result[[name]][best]))
+  }
+  from <- as.numeric(result$start[best])
+  until <- if (scale) from + 1 else from + 1e-6
+  list(tie(paste("level from", format(result$start[best])), plain_level(plain[which(rows), ], from, until, "first_day", made$of), result$level[best]))
+}
+
+#' @export
+source_checks.ridge_peaks <- source_checks.ridge_concurrency
+
+#' @export
+source_checks.ridge_roster <- function(result) {
+  made <- about(result)
+  expected <- plain_level(plain_records(made$source), made$when$first, made$when$stop, made$when$rule, "records")
+  list(tie(paste("records active", made$when$words), expected, nrow(result)))
+}
+
+#' @export
+source_checks.ridge_explained <- function(result) {
+  made <- about(result)
+  expected <- plain_level(plain_records(made$source), made$when$first, made$when$stop, made$when$rule, made$of)
+  list(tie(paste("active", made$when$words), expected, result$records[nrow(result)]))
+}
+
+#' @export
+source_checks.ridge_widen <- function(result) {
+  made <- about(result)
+  long <- made$long
+  ids <- result[["total"]]
+  rows <- if (is.null(ids)) rep(TRUE, nrow(result)) else !(ids & !is.null(long[["total"]])) & !ids
+  if (!is.null(long[["total"]])) rows <- rep(TRUE, nrow(result))
+  cells <- as.list(result)[setdiff(made$numbers, "sum")]
+  c(source_checks(long), list(tie("cells of the wide form = values of the long form", sum(long[[made$values]], na.rm = TRUE),
+                                  sum(vapply(cells, function(column) sum(column[rows], na.rm = TRUE), 0)))))
+}
