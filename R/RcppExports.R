@@ -57,6 +57,14 @@ read_date_text <- function(text, months) {
     .Call(`_almanacridge_read_date_text`, text, months)
 }
 
+count_flows <- function(start, stop, first, last, group, groups, key, weight, total, returns) {
+    .Call(`_almanacridge_count_flows`, start, stop, first, last, group, groups, key, weight, total, returns)
+}
+
+count_cohorts <- function(start, stop, first, last, key, group, groups, rule, returns, until) {
+    .Call(`_almanacridge_count_cohorts`, start, stop, first, last, key, group, groups, rule, returns, until)
+}
+
 order_records <- function(start, key, keys) {
     .Call(`_almanacridge_order_records`, start, key, keys)
 }

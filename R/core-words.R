@@ -35,7 +35,8 @@ empty_words <- function(n) {
 }
 
 as_of_words <- function(x) {
-  paste("as of", format(as_date(about(x)$as_of_day)))
+  unseen <- first_of(about(x)$unseen, 0)
+  paste0("as of ", format(as_date(about(x)$as_of_day)), if (unseen > 0) paste0(" (", count_of(unseen, "record"), " not begun by then)"))
 }
 
 aside_words <- function(x) {

@@ -142,10 +142,10 @@ ended_as_of <- function(x) {
     plain[[end]] <- plain[[how$names$start]][rep(NA_integer_, nrow(plain))]
   }
   plain[[end]][open] <- last
-  ended <- declare_named(with_source(plain, list(rows = how$rows, left_out = how$left_out)),
-                         utils::modifyList(how$names, list(end = end)), if (is.null(how$tz)) how$end_counts, NULL, how)
-  amend_spans(ended, set_aside = how$set_aside, problems = how$problems, orders = how$orders,
-              given = how$given, dropped = how$dropped)
+  how$names$end <- end
+  # What was open has ended, so no date stands for an open end any more.
+  how$open <- NULL
+  declared_again(x, plain, how)
 }
 
 even_amounts <- function(x, axis, how, groups, carry, to_totals, calendar) {
@@ -158,9 +158,12 @@ even_amounts <- function(x, axis, how, groups, carry, to_totals, calendar) {
   index <- if (to_totals) span_index(x) else ordered_index(x)
   values <- in_index_order(how$amounts$values, index)
   # First what is open or empty: working days are only known where records are.
-  refuse_unshared(x, index, 1, how$basis)
-  wholes <- spread_wholes(index$start, index$stop, layout$axis$first, layout$axis$stop, table, how$basis == "period")
-  refuse_unshared(x, index, wholes, how$basis)
+  facts <- span_facts(x)
+  if (facts$open + facts$empty > 0) refuse_unshared(x, index, 1, how$basis)
+  wholes <- if (how$basis == "working_day" || !to_totals) {
+    spread_wholes(index$start, index$stop, layout$axis$first, layout$axis$stop, table, how$basis == "period")
+  }
+  if (how$basis == "working_day") refuse_unshared(x, index, wholes, how$basis)
   if (to_totals) {
     totals <- function(codes, size) spread_totals(
       index$start, index$stop, values, codes, size, layout$axis$first, layout$axis$stop, layout$from, layout$to,

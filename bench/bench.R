@@ -257,3 +257,26 @@ if (wanted("amounts")) {
          "allocate(..., digits = 2)" = measure(allocate(x, amount, group = group, digits = 2), 3),
          "data.table: expanded, rounded, summed" = measure(expanded(records, TRUE), once))
 }
+
+if (wanted("time")) {
+  n <- 1e7
+  start <- as.Date("2016-01-01") + sample.int(3000, n, replace = TRUE)
+  end <- start + sample.int(400, n, replace = TRUE)
+  closed <- calendar_rules(holidays = as.Date("2016-01-01") + sample.int(3600, 200))
+  starts <- as.double(start)
+  ends <- as.double(end)
+  report("10 million pairs of dates, 200 holidays",
+         "working_days()" = measure(working_days(start, end, closed)),
+         "the two columns subtracted as plain numbers" = measure(ends - starts))
+  rm(start, end, starts, ends)
+  n <- 5e6
+  begin <- as.POSIXct("2016-01-01", tz = "UTC") + sample.int(3.2e8, n, replace = TRUE)
+  watches <- data.frame(group = sample.int(200, n, replace = TRUE), begin, finish = begin + sample.int(43200, n, replace = TRUE), pay = runif(n))
+  x <- spans(watches, begin, finish, tz = "Europe/Vienna", as_of = "2026-06-30")
+  invisible(allocate(x, pay, group = group, calendar = closed))
+  office <- calendar_rules(hours = c("09:00", "12:00", "13:00", "17:30"), holidays = as.Date("2016-01-01") + sample.int(3600, 200))
+  report("5 million watches by month in 200 groups",
+         "time_in(by = \"month\", group)" = measure(time_in(x, group = group), 3),
+         "allocate(), unrounded, of the same watches" = measure(allocate(x, pay, group = group), 3),
+         "time_in() of working hours and a night band" = measure(time_in(x, group = group, calendar = office, bands = list(night = c("22:00", "06:00"))), 2))
+}

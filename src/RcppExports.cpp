@@ -218,6 +218,46 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// count_flows
+Rcpp::NumericVector count_flows(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP group, int groups, SEXP key, SEXP weight, bool total, bool returns);
+RcppExport SEXP _almanacridge_count_flows(SEXP startSEXP, SEXP stopSEXP, SEXP firstSEXP, SEXP lastSEXP, SEXP groupSEXP, SEXP groupsSEXP, SEXP keySEXP, SEXP weightSEXP, SEXP totalSEXP, SEXP returnsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type start(startSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type stop(stopSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type first(firstSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type last(lastSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type group(groupSEXP);
+    Rcpp::traits::input_parameter< int >::type groups(groupsSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type key(keySEXP);
+    Rcpp::traits::input_parameter< SEXP >::type weight(weightSEXP);
+    Rcpp::traits::input_parameter< bool >::type total(totalSEXP);
+    Rcpp::traits::input_parameter< bool >::type returns(returnsSEXP);
+    rcpp_result_gen = Rcpp::wrap(count_flows(start, stop, first, last, group, groups, key, weight, total, returns));
+    return rcpp_result_gen;
+END_RCPP
+}
+// count_cohorts
+Rcpp::List count_cohorts(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP key, SEXP group, int groups, std::string rule, bool returns, double until);
+RcppExport SEXP _almanacridge_count_cohorts(SEXP startSEXP, SEXP stopSEXP, SEXP firstSEXP, SEXP lastSEXP, SEXP keySEXP, SEXP groupSEXP, SEXP groupsSEXP, SEXP ruleSEXP, SEXP returnsSEXP, SEXP untilSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type start(startSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type stop(stopSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type first(firstSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type last(lastSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type key(keySEXP);
+    Rcpp::traits::input_parameter< SEXP >::type group(groupSEXP);
+    Rcpp::traits::input_parameter< int >::type groups(groupsSEXP);
+    Rcpp::traits::input_parameter< std::string >::type rule(ruleSEXP);
+    Rcpp::traits::input_parameter< bool >::type returns(returnsSEXP);
+    Rcpp::traits::input_parameter< double >::type until(untilSEXP);
+    rcpp_result_gen = Rcpp::wrap(count_cohorts(start, stop, first, last, key, group, groups, rule, returns, until));
+    return rcpp_result_gen;
+END_RCPP
+}
 // order_records
 Rcpp::IntegerVector order_records(SEXP start, Rcpp::IntegerVector key, int keys);
 RcppExport SEXP _almanacridge_order_records(SEXP startSEXP, SEXP keySEXP, SEXP keysSEXP) {
@@ -482,6 +522,8 @@ static const R_CallMethodDef CallEntries[] = {
     {"_almanacridge_civil_dates", (DL_FUNC) &_almanacridge_civil_dates, 1},
     {"_almanacridge_grain_bounds", (DL_FUNC) &_almanacridge_grain_bounds, 5},
     {"_almanacridge_read_date_text", (DL_FUNC) &_almanacridge_read_date_text, 2},
+    {"_almanacridge_count_flows", (DL_FUNC) &_almanacridge_count_flows, 10},
+    {"_almanacridge_count_cohorts", (DL_FUNC) &_almanacridge_count_cohorts, 10},
     {"_almanacridge_order_records", (DL_FUNC) &_almanacridge_order_records, 3},
     {"_almanacridge_first_met", (DL_FUNC) &_almanacridge_first_met, 1},
     {"_almanacridge_span_extent", (DL_FUNC) &_almanacridge_span_extent, 2},

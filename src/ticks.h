@@ -72,6 +72,10 @@ inline SEXP from_ticks(const std::vector<std::int64_t>& ticks) {
 
 inline const int* codes_or_null(SEXP codes) { return Rf_isNull(codes) ? nullptr : INTEGER(codes); }
 
+// A moment given as a day number or in seconds, as a tick.
+inline std::int32_t to_tick(double at, std::int32_t) { return static_cast<std::int32_t>(at); }
+inline std::int64_t to_tick(double at, std::int64_t) { return static_cast<std::int64_t>(std::nearbyint(at * 1e6)); }
+
 // A length given in days or seconds, in ticks.
 inline std::int32_t to_length(double length, std::int32_t) {
   return static_cast<std::int32_t>(std::min(length, 1e8));

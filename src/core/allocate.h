@@ -134,8 +134,12 @@ std::vector<double> even_totals(const Spans<Tick>& spans, const double* amount, 
     const std::int64_t whole = whole_of(spans.start[i], spans.stop[i], equal_parts, touched, measure);
     return std::isnan(amount[i]) || whole <= 0 ? 0.0 : amount[i] / static_cast<double>(whole);
   };
+  std::vector<double> rates(spans.size);
   double largest = 0;
-  for (std::size_t i = 0; i < spans.size; ++i) largest = std::max(largest, std::fabs(rate_of(i)));
+  for (std::size_t i = 0; i < spans.size; ++i) {
+    rates[i] = rate_of(i);
+    largest = std::max(largest, std::fabs(rates[i]));
+  }
   std::int64_t longest = 1;
   for (int p = 0; p < axis.size; ++p) {
     longest = std::max<std::int64_t>(longest, axis.stop[p] - axis.first[p]);
@@ -143,7 +147,7 @@ std::vector<double> even_totals(const Spans<Tick>& spans, const double* amount, 
   // As many bits as leave room for the sum of all rates over the longest period.
   const double room = 125 - std::ceil(std::log2(spans.size + 1.0)) - std::ceil(std::log2(longest + 1.0));
   const double scale = largest > 0 ? std::exp2(std::min(90.0, room) - std::ceil(std::log2(largest))) : 1;
-  const auto weight = [&](std::size_t i) { return static_cast<Wide>(std::nearbyint(rate_of(i) * scale)); };
+  const auto weight = [&](std::size_t i) { return static_cast<Wide>(std::nearbyint(rates[i] * scale)); };
   const std::vector<Wide> sums = spread_sums(spans, weight, group, groups, axis, locator, window, equal_parts, measure);
   std::vector<double> totals(sums.size());
   for (std::size_t i = 0; i < sums.size(); ++i) totals[i] = static_cast<double>(sums[i]) / scale;
