@@ -414,3 +414,46 @@ source_checks.ridge_widen <- function(result) {
   c(source_checks(long), list(tie("cells of the wide form = values of the long form", sum(long[[made$values]], na.rm = TRUE),
                                   sum(vapply(cells, function(column) sum(column[rows], na.rm = TRUE), 0)))))
 }
+
+#' @export
+source_checks.ridge_movement <- function(result) {
+  made <- about(result)
+  size <- if (is.null(made$axis)) 0L else axis_size(made$axis)
+  if (size == 0L) {
+    return(list())
+  }
+  returned <- first_of(plain_tibble(result)[["returned"]], 0)
+  closes <- with(result, opening + started + returned + moved_in - ended - moved_out) - result$closing
+  lines <- nrow(result) / size
+  closing <- matrix(result$closing, nrow = size)
+  carried <- matrix(result$opening, nrow = size)[-1, , drop = FALSE] - closing[-size, , drop = FALSE]
+  checks <- list(tie("lines in which opening and changes make the closing", nrow(result), sum(abs(closes) < 1e-6)),
+                 tie("closings that open the next period", lines * (size - 1), sum(abs(carried) < 1e-6)))
+  whole <- if (is.null(result[["total"]])) rep(FALSE, lines) else result$total[seq(1, nrow(result), by = size)]
+  plain <- plain_records(made$source)
+  group <- group_rows(made$source, made$groups)
+  stay <- plain_stay(plain, group, axis_ticks(made$axis)$stop[size], made$of, is.null(made$axis$tz))
+  label <- axis_labels(axis_part(made$axis, size), "code")
+  if (any(!whole)) checks <- c(checks, list(tie(paste0("closing of ", label, ", all group lines"), stay[["lines"]], sum(closing[size, !whole]))))
+  if (!any(whole)) {
+    return(checks)
+  }
+  both <- sum(closing[size, !whole]) - closing[size, whole]
+  c(checks, list(tie(paste0("closing of ", label, ", line over all groups"), stay[["all"]], closing[size, whole]),
+                 tie(paste0("in two groups at once at the closing of ", label), stay[["lines"]] - stay[["all"]], both)))
+}
+
+# Who is carried over an edge between periods: there in the last tick before it,
+# and of keys also, in whatever group, in the next.
+plain_stay <- function(plain, group, edge, of, on_days) {
+  before <- if (on_days) edge - 1 else edge - 1e-6
+  here <- plain$start <= before & plain$stop > before
+  if (of != "keys") {
+    stays <- here & plain$stop > edge
+    counted <- if (of == "weight") sum(plain$weight[stays]) else sum(stays)
+    return(c(lines = counted, all = counted))
+  }
+  next_key <- unique(plain$key[plain$start <= edge & plain$stop > edge])
+  stays <- here & plain$key %in% next_key
+  c(lines = nrow(unique(data.frame(plain$key, group)[stays, ])), all = length(unique(plain$key[stays])))
+}

@@ -88,9 +88,8 @@ void move_keys(const Spans<Tick>& spans, const int* key, const int* group, Table
   std::vector<Turn<Tick>> turns;
   int current = -1;
   const auto finish = [&] {
-    if (turns.size() > 2) {
-      std::sort(turns.begin(), turns.end(), [](const auto& a, const auto& b) { return a.at < b.at; });
-    }
+    const auto before = [](const Turn<Tick>& a, const Turn<Tick>& b) { return a.at < b.at; };
+    if (!std::is_sorted(turns.begin(), turns.end(), before)) std::sort(turns.begin(), turns.end(), before);
     add_turns(turns, table, all, returns);
     turns.clear();
   };
