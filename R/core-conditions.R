@@ -48,3 +48,10 @@ count_of <- function(n, noun) {
   paste(format(n, big.mark = ",", scientific = FALSE, trim = TRUE),
         if (n == 1) noun else paste0(noun, "s"))
 }
+
+need_package <- function(package, purpose) {
+  if (!requireNamespace(package, quietly = TRUE)) {
+    ridge_abort(c("{purpose} needs the package {.pkg {package}}, which is not installed.",
+                  i = "Install it with {.code install.packages(\"{package}\")}."), "file")
+  }
+}

@@ -112,13 +112,6 @@ repair_names <- function(table) {
   table
 }
 
-need_package <- function(package, purpose) {
-  if (!requireNamespace(package, quietly = TRUE)) {
-    ridge_abort(c("{purpose} needs the package {.pkg {package}}, which is not installed.",
-                  i = "Install it with {.code install.packages(\"{package}\")}."), "file")
-  }
-}
-
 check_values <- function(values, arg) {
   named <- is.list(values) && (length(values) == 0 || rlang::is_named(values))
   if (!named) {

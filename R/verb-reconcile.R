@@ -457,3 +457,34 @@ plain_stay <- function(plain, group, edge, of, on_days) {
   stays <- here & plain$key %in% next_key
   c(lines = nrow(unique(data.frame(plain$key, group)[stays, ])), all = length(unique(plain$key[stays])))
 }
+
+#' @export
+source_checks.ridge_cohorts <- function(result) {
+  made <- about(result)
+  if (nrow(result) == 0) {
+    return(list())
+  }
+  plain <- plain_records(made$source)
+  plain <- plain[plain$stop > plain$start, ]
+  first <- tapply(plain$start, plain$key, min)
+  until <- as_of_stop(about(made$source))
+  ticks <- axis_ticks(axis_part(made$axis, made$shown))
+  started <- sum(first < until & first >= ticks$first[1] & first < max(ticks$stop))
+  new <- result$age == 0
+  known <- !is.na(result$active)
+  list(tie("sizes of the cohorts = keys that first started then", started, sum(result$size[new])),
+       tie("cells with more active than the cohort has", 0, sum(result$active[known] > result$size[known])),
+       tie("active in all cohorts in the last period", cohort_level(made, plain, first, until), sum(result$active[known & result$period == max(result$period[known])])))
+}
+
+# Keys of the cohorts shown that are active in the period of the as-of date.
+cohort_level <- function(made, plain, first, until) {
+  size <- axis_size(made$axis)
+  ticks <- axis_ticks(made$axis)
+  cohort <- findInterval(first, ticks$first)
+  in_cohort <- names(first)[first < until & cohort %in% made$shown]
+  union <- plain_union(plain, plain$key)
+  if (!made$returns) union <- union[!duplicated(union$id), ]
+  used <- union[as.character(union$id) %in% in_cohort, ]
+  plain_level(data.frame(start = used$start, stop = used$stop, key = used$id, weight = rep(1, nrow(used))), ticks$first[size], ticks$stop[size], made$rule, "keys")
+}
