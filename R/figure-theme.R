@@ -79,7 +79,7 @@ round_places <- function(axis, most) {
 #'
 #' @param object A result of [active()], of [scaffold()] with `shape = "full"`, of
 #'   [check_spans()], [consecutive()], [gaps()], [overlaps()], [concurrency()],
-#'   [allocate()], [time_in()] or [elapsed()].
+#'   [allocate()], [time_in()], [elapsed()], [movement()], [cohorts()] or [lasting()].
 #' @param ... Passed on to the method; see its own arguments.
 #' @return A ggplot.
 #' @section Errors:
@@ -97,7 +97,7 @@ autoplot <- function(object, ...) {
 #' @exportS3Method ggplot2::autoplot
 autoplot.ridge_result <- function(object, ...) {
   ridge_abort(c("There is no figure for {.fn {about(object)$verb}}.",
-                i = "Figures are drawn of {.fn active}, {.fn scaffold} with {.code shape = \"full\"}, {.fn check_spans}, {.fn consecutive}, {.fn gaps}, {.fn overlaps}, {.fn concurrency}, {.fn allocate}, {.fn time_in} and {.fn elapsed}."),
+                i = "Figures are drawn of {.fn active}, {.fn scaffold} with {.code shape = \"full\"}, {.fn check_spans}, {.fn consecutive}, {.fn gaps}, {.fn overlaps}, {.fn concurrency}, {.fn allocate}, {.fn time_in}, {.fn elapsed}, {.fn movement}, {.fn cohorts} and {.fn lasting}."),
               "argument")
 }
 
@@ -116,9 +116,5 @@ group_labels <- function(object, names) {
 }
 
 group_names <- function(object, names) {
-  texts <- lapply(as.list(plain_tibble(object))[names], function(column) {
-    text <- as.character(column)
-    ifelse(is.na(text), "(missing)", text)
-  })
-  do.call(paste, c(unname(texts), sep = ", "))
+  line_names(plain_tibble(object)[names])
 }

@@ -116,8 +116,8 @@ flow_rates <- function(x, axis, groups, of, lines, flows) {
 
 describe_movement <- function(x, axis, groups, of, rates) {
   grain <- if (is.null(axis)) "period" else axis$grain$name
-  per <- if (length(groups$names)) paste(" between", and_list(groups$names)) else ""
-  words <- c(paste0("Movement: ", counted_words(x, of), per, ", by ", grain), "closing is what is carried over",
+  per <- if (length(groups$names)) paste(", between groups of", and_list(groups$names)) else ""
+  words <- c(paste0("Movement: ", counted_words(x, of), ", by ", grain, per), "closing is what is carried over",
              if (rates) c("turnover is ended by the average over the days", "growth is net by opening"), usual_words(x))
   paste0(paste(words, collapse = "; "), ".")
 }

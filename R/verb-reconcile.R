@@ -488,3 +488,20 @@ cohort_level <- function(made, plain, first, until) {
   used <- union[as.character(union$id) %in% in_cohort, ]
   plain_level(data.frame(start = used$start, stop = used$stop, key = used$id, weight = rep(1, nrow(used))), ticks$first[size], ticks$stop[size], made$rule, "keys")
 }
+
+#' @export
+source_checks.ridge_versus <- function(result) {
+  made <- about(result)
+  known <- !is.na(result$base)
+  value <- result[[made$values]]
+  c(source_checks(made$long), list(tie("base + difference = value", sum(value[known]), sum(result$base[known] + result$difference[known]))))
+}
+
+#' @export
+source_checks.ridge_lasting <- function(result) {
+  made <- about(result)
+  plain <- plain_records(made$source)
+  plain <- plain[plain$stop > plain$start, ]
+  started <- sum(tapply(plain$start, plain$key, min) < as_of_stop(about(made$source)))
+  list(tie("keys at risk at age 0 = keys that started", started, sum(result$at_risk[result$age == 0])))
+}

@@ -1,0 +1,98 @@
+#' Draw who came and who went
+#'
+#' Bars up for those who came (started, returned, moved in), bars down for those who
+#' went, around zero; a mark at the net of each period points up where it grew, down
+#' where it shrank. Above them the closing level, on a scale of its own. Of several
+#' groups each has a panel of bars, the 12 with the most changes at most; where the
+#' result holds the line over all groups, `panels = "total"` draws that alone.
+#'
+#' @param object A result of [movement()].
+#' @param panels `"groups"` or `"total"`.
+#' @param scale `"shared"` or `"free"`: do panels of groups share the vertical scale?
+#' @param ... Not used.
+#' @return A ggplot.
+#' @section Errors:
+#' A result without a row, or without the line that is asked for, is an error of
+#' class `ridge_error_argument`.
+#' @examples
+#' staff <- spans(demo_records("postings"), first_day, last_day, key = observer,
+#'                as_of = "2026-06-30")
+#' autoplot(movement(staff, by = "quarter", to = "2026-06-30"))
+#' @exportS3Method ggplot2::autoplot
+autoplot.ridge_movement <- function(object, panels = "groups", scale = "shared", ...) {
+  check_drawable(object)
+  check_choice(panels, c("groups", "total"), "panels")
+  check_choice(scale, c("shared", "free"), "scale")
+  made <- about(object)
+  drawn <- movement_lines(object, panels)
+  bars <- movement_bars(drawn, made$returned)
+  net <- drawn
+  net$way <- factor(ifelse(net$net > 0, "grew", ifelse(net$net < 0, "shrank", "stayed")), c("grew", "shrank", "stayed"))
+  net$panel <- factor(movement_panels[2], movement_panels)
+  grouped <- nlevels(drawn$group) > 1
+  figure <- ggplot2::ggplot(bars, ggplot2::aes(.data$place, .data$count)) +
+    ggplot2::geom_col(ggplot2::aes(fill = .data$flow), width = 0.82) +
+    ggplot2::geom_hline(yintercept = 0, colour = ink, linewidth = 0.4) +
+    ggplot2::geom_point(ggplot2::aes(.data$place, .data$net, shape = .data$way), data = net, colour = ink, fill = "white", size = if (axis_size(made$axis) > 40 || grouped) 1.3 else 2.4)
+  if (!grouped) figure <- figure + closing_panel(drawn)
+  figure + (if (grouped) ggplot2::facet_wrap(~group, scales = if (scale == "free") "free_y" else "fixed")
+            else ggplot2::facet_wrap(~panel, ncol = 1, scales = "free_y")) +
+    ggplot2::scale_fill_manual(name = NULL, values = flow_colours, breaks = levels(bars$flow), drop = TRUE) +
+    ggplot2::scale_shape_manual(name = "net", values = c(grew = 24, shrank = 25, stayed = 22), drop = TRUE) +
+    period_scale(made$axis, made$label, in_panels = grouped) +
+    ggplot2::scale_y_continuous(name = made$unit, labels = function(x) axis_numbers(abs(x)), breaks = whole_breaks) +
+    ggplot2::labs(title = paste0("Who came and who went, by ", made$axis$grain$name, if (grouped) paste(", per", and_list(made$groups))),
+                  subtitle = wrap_subtitle(made$conventions), caption = movement_caption(object, drawn)) +
+    ridge_theme()
+}
+
+flow_colours <- c(started = "#2f6690", returned = "#5c4d9e", "moved in" = "#8fb8d6", ended = "#d1701d", "moved out" = "#f0c08f")
+most_movement_panels <- 12L
+
+# Place, group and flows of the lines that are drawn.
+movement_lines <- function(object, panels) {
+  made <- about(object)
+  plain <- as.data.frame(plain_tibble(object))
+  plain$place <- rep_len(seq_len(axis_size(made$axis)), nrow(plain))
+  total <- if (is.null(plain[["total"]])) rep(FALSE, nrow(plain)) else plain$total
+  if (panels == "total" && length(made$groups) > 0) {
+    if (!any(total)) ridge_abort(c("The result has no line over all groups.", i = "Say {.code total = TRUE} in {.fn movement}."), "argument")
+    plain <- plain[total, ]
+    plain$group <- factor("all")
+    return(plain)
+  }
+  plain <- plain[!total, ]
+  plain$group <- if (length(made$groups)) group_labels(plain, made$groups) else factor("all")
+  changes <- sort(tapply(plain$started + plain$ended + plain$moved_in + plain$moved_out, plain$group, sum), decreasing = TRUE)
+  plain <- plain[plain$group %in% utils::head(names(changes), most_movement_panels), ]
+  plain$group <- droplevels(plain$group)
+  plain
+}
+
+movement_bars <- function(drawn, returned) {
+  signs <- c(started = 1, if (returned) c(returned = 1), moved_in = 1, ended = -1, moved_out = -1)
+  parts <- lapply(names(signs), function(name) {
+    data.frame(place = drawn$place, group = drawn$group, flow = sub("_", " ", name), count = signs[[name]] * drawn[[name]])
+  })
+  bars <- do.call(rbind, parts)
+  bars <- bars[bars$flow %in% unique(bars$flow[bars$count != 0]), ]
+  bars$flow <- factor(bars$flow, intersect(names(flow_colours), bars$flow))
+  bars$panel <- factor("came (up) and went (down)", movement_panels)
+  bars
+}
+
+movement_panels <- c("carried over at closing", "came (up) and went (down)")
+
+closing_panel <- function(drawn) {
+  drawn$panel <- factor(movement_panels[1], movement_panels)
+  size <- max(drawn$place)
+  list(ggplot2::geom_line(ggplot2::aes(.data$place, .data$closing), data = drawn, colour = main_colour, linewidth = 0.8),
+       if (size <= most_bars) ggplot2::geom_point(ggplot2::aes(.data$place, .data$closing), data = drawn, colour = main_colour, size = 1.8))
+}
+
+movement_caption <- function(object, drawn) {
+  groups <- nrow(object) / axis_size(about(object)$axis) - any(object[["total"]])
+  shown <- nlevels(drawn$group)
+  marks <- "Triangles stand at the net of each period and point the way it went."
+  if (shown > 1 && groups > shown) paste0(marks, sprintf(" The %d groups with the most changes of %d are drawn.", shown, groups)) else marks
+}
