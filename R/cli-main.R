@@ -34,7 +34,7 @@ ridge <- function(args = commandArgs(trailingOnly = TRUE)) {
 
 cli_commands <- function() {
   list(
-    active = list(run = command_active, options = c(record_options(), period_options(), active_options(), wide_options(),
+    active = list(run = command_active, options = c(record_options(), period_options(), active_options(), wide_options(), summary_options(),
                                                     reconcile_options(), output_options(), figure_options()),
                   usage = "ridge active FILE --start COLUMN --end COLUMN [options]",
                   about = "how many are active, by period or on your own dates"),
@@ -64,15 +64,27 @@ cli_commands <- function() {
                        usage = "ridge concurrency FILE --start COLUMN --end COLUMN [options]",
                        about = "how many at once, change by change"),
     allocate = list(run = command_allocate,
-                    options = c(record_options(), period_options(), amount_options(), wide_options(), reconcile_options(), output_options(), figure_options()),
+                    options = c(record_options(), period_options(), amount_options(), wide_options(), summary_options(), reconcile_options(), output_options(), figure_options()),
                     usage = "ridge allocate FILE --start COLUMN --end COLUMN --amount COLUMN [options]",
                     about = "how much falls in each period"),
+    movement = list(run = command_movement,
+                    options = c(record_options(), period_options(), movement_options(), wide_options(), summary_options(), reconcile_options(), output_options(), figure_options()),
+                    usage = "ridge movement FILE --start COLUMN --end COLUMN --key COLUMN [options]",
+                    about = "who came, who went, who moved"),
+    cohorts = list(run = command_cohorts,
+                   options = c(record_options(), period_options(), cohort_options(), wide_options(), summary_options(), reconcile_options(), output_options(), figure_options()),
+                   usage = "ridge cohorts FILE --start COLUMN --end COLUMN --key COLUMN [options]",
+                   about = "of those who started together, who is left"),
+    versus = list(run = command_versus,
+                  options = c(record_options(), period_options(), versus_options(), wide_options(), summary_options(), reconcile_options(), output_options()),
+                  usage = "ridge versus FILE --start COLUMN --end COLUMN --base BASE [options]",
+                  about = "against the period or the year before, a date, another group"),
     `time-in` = list(run = command_time_in,
-                     options = c(record_options(), period_options(), time_options(), wide_options(), reconcile_options(), output_options(), figure_options()),
+                     options = c(record_options(), period_options(), time_options(), wide_options(), summary_options(), reconcile_options(), output_options(), figure_options()),
                      usage = "ridge time-in FILE --start COLUMN --end COLUMN [options]",
                      about = "how much time lies in each period"),
     elapsed = list(run = command_elapsed,
-                   options = c(record_options(), working_options(), elapsed_options(), reconcile_options(), output_options(), figure_options()),
+                   options = c(record_options(), working_options(), elapsed_options(), summary_options(), reconcile_options(), output_options(), figure_options()),
                    usage = "ridge elapsed FILE --start COLUMN --end COLUMN [options]",
                    about = "how long each record took, in calendar or working time"),
     `working-days` = list(run = command_working_days,
@@ -178,7 +190,7 @@ for_command_line <- function(cnd) {
 }
 
 as_options <- function(text) {
-  text <- gsub("`begin`", "--start-clock", gsub("`finish`", "--end-clock", text))
+  text <- gsub("`begin`", "--start-clock", gsub("`finish`", "--end-clock", gsub("^`date`", "--seen-on", text)))
   for (option in option_names(all_options())) {
     argument <- gsub("-", "_", option)
     text <- gsub(sprintf("`%s = \"([^\"`]*)\"`", argument), sprintf("--%s \\1", option), text)

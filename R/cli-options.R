@@ -30,6 +30,7 @@ key_option <- function() {
 
 date_options <- function() list(
   as_of = cli_option("as-of", "text", "DATE", "the day the analysis speaks for (today)"),
+  seen_on = cli_option("seen-on", "text", "DATE", "as known on that day: later starts gone, later ends open"),
   tz = zone_option(),
   order = cli_option("order", "choice", "dmy|mdy|ymd", "the order of day and month, where it is not proven",
                      values = date_orders),
@@ -164,6 +165,44 @@ roster_options <- function() list(
                     values = c("steps", "records"))
 )
 
+movement_options <- function() list(
+  cli_option("group", "list", "COLUMN,...", "the columns that keys move between"),
+  of_option(),
+  cli_option("returned", "flag", "", "those who start again after a break in a column of their own"),
+  cli_option("rates", "flag", "", "also turnover and growth"),
+  total_option(),
+  cli_option("panels", "choice", "WHICH", "of the figure: groups, or the total alone", values = c("groups", "total"))
+)
+
+cohort_options <- function() list(
+  cli_option("group", "list", "COLUMN,...", "break the cohorts down by these columns"),
+  cli_option("count", "choice", "RULE", paste("what active means:", paste(count_rules[1:4], collapse = ", ")), values = count_rules[1:4]),
+  cli_option("first-stay", "flag", "", "who comes back after a break is not active again"),
+  cli_option("lasting", "flag", "", "not the cohorts, but the share still there by age, with its interval"),
+  cli_option("unit", "choice", "UNIT", "of age with --lasting: days, weeks, months, years", values = names(age_units)),
+  cli_option("cells", "choice", "WHAT", "in the figure: percent or number", values = c("percent", "number"))
+)
+
+versus_options <- function() list(
+  cli_option("compare", "choice", "WHAT", "active, movement, allocate or time-in (active)", values = c("active", "movement", "allocate", "time-in")),
+  cli_option("base", "text", "BASE", "previous, year_before, total, a date, or group values: Whinfell"),
+  cli_option("values", "text", "COLUMN", "which of its numbers"),
+  cli_option("group", "list", "COLUMN,...", "by these columns"),
+  cli_option("count", "choice", "RULE", paste(count_rules, collapse = ", "), values = count_rules),
+  of_option(),
+  total_option(),
+  cli_option("amount", "text", "COLUMN", "the amounts, with --compare allocate"),
+  cli_option("digits", "text", "NUMBER", "round them to so many digits")
+)
+
+total_option <- function() {
+  cli_option("total", "flag", "", "also the line over all groups")
+}
+
+summary_options <- function() list(
+  cli_option("summary", "flag", "", "note what stands out, in two or three sentences")
+)
+
 time_options <- function() list(
   unit_option(),
   cli_option("group", "list", "COLUMN,...", "total by these columns, not a row per record"),
@@ -211,7 +250,7 @@ active_options <- function() list(
   cli_option("count", "choice", "RULE", paste(count_rules, collapse = ", "), values = count_rules),
   cli_option("of", "choice", "WHAT", "keys, records or weight", values = c("keys", "records", "weight")),
   cli_option("on", "list", "DATE,...", "count on these dates, in place of --by"),
-  cli_option("total", "flag", "", "also the line over all groups")
+  total_option()
 )
 
 scaffold_options <- function() list(

@@ -160,7 +160,7 @@ sentences.ridge_cohorts <- function(object) {
   enough <- before >= 0.1 * sum(object$size[object$age == 0])
   drop <- if (length(before)) ifelse(enough, (before - lost[-1]) / before, NA)
   grain <- about(object)$axis$grain$name
-  c(sprintf("%s cohorts of %s in all; at age %d, %s of those known are left.", format_plain(length(ages), 0), format_plain(sum(object$size[object$age == 0]), 0),
+  c(sprintf("%s started in %s; at age %d, %s of those known are left.", format_plain(sum(object$size[object$age == 0]), 0), count_of(length(ages), "cohort"),
             at, percent(sum(object$active[same]) / sum(object$size[same]))),
     if (length(same) > 1) sprintf("At that age the best cohort is %s, the worst %s.", named(same[which.max(object$retained[same])]),
                                   named(same[which.min(object$retained[same])])),
@@ -216,5 +216,6 @@ sentences.ridge_versus <- function(object) {
   up <- known[which.max(object$difference[known])]
   down <- known[which.min(object$difference[known])]
   c(sprintf("%d of %s above the base, %d below.", sum(object$difference[known] > 0), count_of(length(known), "value"), sum(object$difference[known] < 0)),
-    sprintf("The largest difference upwards is %s (%s), the largest downwards %s (%s).", signed(object$difference[up]), name(up), signed(object$difference[down]), name(down)))
+    if (object$difference[up] > 0) sprintf("The most above is %s (%s).", signed(object$difference[up]), name(up)),
+    if (object$difference[down] < 0) sprintf("The most below is %s (%s).", signed(object$difference[down]), name(down)))
 }

@@ -5,7 +5,8 @@
 #' with [read_records()] gives the same records again.
 #'
 #' A workbook has the table on its first sheet, with number formats and the
-#' header frozen; a result's line of conventions is on the second. An iCalendar
+#' header frozen; cohorts have a second one, shaded, with ages across the top; a
+#' result's line of conventions is on the last. An iCalendar
 #' file has an event for each record of a [spans()] object, or of a table with
 #' the columns `start` and `end`: days as all-day events (their `DTEND` is the day
 #' after the last, as the standard says), instants in UTC. What the standard has

@@ -17,13 +17,33 @@ write_workbook <- function(x, path) {
     if (nrow(table) > 0) openxlsx::addStyle(book, 1, style, rows = seq_len(nrow(table)) + 1, cols = i)
   }
   if (ncol(table) > 0) openxlsx::setColWidths(book, 1, seq_along(table), column_widths(table))
+  if (inherits(x, "ridge_cohorts") && nrow(x) > 0) add_cohort_grid(book, x)
+  if (inherits(x, "ridge_widen") && inherits(about(x)$long, "ridge_cohorts") && about(x)$values == "retained") shade_cohorts(book, 1, table)
   if (inherits(x, c("ridge_result", "ridge_spans"))) {
-    openxlsx::addWorksheet(book, "Conventions")
-    openxlsx::writeData(book, 2, data.frame(conventions = conventions(x)))
-    openxlsx::setColWidths(book, 2, 1, 120)
-    openxlsx::addStyle(book, 2, openxlsx::createStyle(wrapText = TRUE), rows = 2, cols = 1)
+    sheet <- openxlsx::addWorksheet(book, "Conventions")
+    openxlsx::writeData(book, sheet, data.frame(conventions = conventions(x)))
+    openxlsx::setColWidths(book, sheet, 1, 120)
+    openxlsx::addStyle(book, sheet, openxlsx::createStyle(wrapText = TRUE), rows = 2, cols = 1)
   }
   openxlsx::saveWorkbook(book, path, overwrite = TRUE)
+}
+
+# Ages across the top as percent, shaded by it; what is not known yet stays empty.
+add_cohort_grid <- function(book, x) {
+  sheet <- openxlsx::addWorksheet(book, "Grid")
+  grid <- as.data.frame(plain_tibble(widen(x)), optional = TRUE)
+  openxlsx::writeData(book, sheet, grid, headerStyle = openxlsx::createStyle(textDecoration = "bold", border = "bottom"), keepNA = FALSE)
+  shade_cohorts(book, sheet, grid)
+}
+
+shade_cohorts <- function(book, sheet, grid) {
+  cells <- which(grepl("^[0-9]+$", names(grid)))
+  rows <- seq_len(nrow(grid)) + 1
+  openxlsx::addStyle(book, sheet, openxlsx::createStyle(numFmt = "0%"), rows = rows, cols = cells, gridExpand = TRUE)
+  openxlsx::addStyle(book, sheet, openxlsx::createStyle(numFmt = "yyyy-mm-dd"), rows = rows, cols = match("cohort", names(grid)))
+  openxlsx::conditionalFormatting(book, sheet, cols = cells, rows = rows, style = c("#eef3f7", "#1d4e73"), rule = c(0, 1), type = "colourScale")
+  openxlsx::freezePane(book, sheet, firstActiveRow = 2, firstActiveCol = min(cells))
+  openxlsx::setColWidths(book, sheet, match("cohort", names(grid)), 12)
 }
 
 # Cells hold no zone: instants are shown as their zone's clocks show them, or as
