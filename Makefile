@@ -3,6 +3,9 @@
 # make check: the package checks, as a repository runs them
 # make bench, make screenshots, make document: for those who work on it
 
+# Vignettes are built where pandoc is there to do it.
+NO_VIGNETTES = $(if $(shell command -v pandoc),,--no-build-vignettes)
+
 .PHONY: demo test check bench screenshots document install setup core-test
 
 setup:
@@ -24,10 +27,10 @@ test: install core-test
 
 check: setup
 	@rm -rf build/check && mkdir -p build/check
-	@cd build/check && R CMD build ../.. && \
+	@cd build/check && R CMD build $(NO_VIGNETTES) ../.. && \
 	  _R_CHECK_FORCE_SUGGESTS_=false _R_CHECK_SYSTEM_CLOCK_=0 \
 	  R_MAKEVARS_USER=$(CURDIR)/tools/check.mk \
-  R CMD check --no-manual almanacridge_*.tar.gz
+  R CMD check --no-manual $(if $(NO_VIGNETTES),--ignore-vignettes) almanacridge_*.tar.gz
 	@Rscript tools/check-log.R build/check
 
 bench: install

@@ -108,7 +108,8 @@ cli_commands <- function() {
                    options = c(source_options(), choose_options(), date_options()[c("order", "tz")], output_options()),
                    usage = "ridge records FILE [options]",
                    about = "read, choose, clean and write again, in any format"),
-    demo = list(run = command_demo, options = list(), usage = "ridge demo",
+    demo = list(run = command_demo, options = list(cli_option("more", "flag", "", "clocks, logs, lists, gaps, overlaps, elapsed time, cohorts")),
+                usage = "ridge demo [--more]",
                 about = "a walk through the demo data"),
     help = list(run = command_help, options = list(), usage = "ridge help [COMMAND]",
                 about = "this page, or the options of a command")

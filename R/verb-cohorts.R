@@ -105,22 +105,23 @@ cohort_rows <- function(x, axis, groups, count, returns, shown) {
   until <- as_of_stop(about(x))
   found <- count_cohorts(index$start, index$stop, axis$first, axis$stop, index$key, index$group, groups$size, count, returns, until)
   sizes <- matrix(found$size, nrow = periods)
-  active <- array(found$active, c(periods + 1L, periods, groups$size))
-  last <- suppressWarnings(max(which(rowSums(sizes) > 0), 0L))
-  shown <- shown[shown <= last]
-  ages <- if (length(shown)) periods - min(shown) else 0L
-  cells <- expand.grid(age = if (length(shown)) 0:ages else integer(), cohort = shown, group = seq_len(groups$size))
-  period <- cells$cohort + cells$age
-  known <- which(period <= periods)
-  counted <- rep(NA_integer_, nrow(cells))
-  counted[known] <- active[cbind(period, cells$cohort, cells$group)[known, , drop = FALSE]]
-  size <- sizes[cbind(cells$cohort, cells$group)]
+  shown <- shown[shown <= max(which(rowSums(sizes) > 0), 0L)]
+  ages <- if (length(shown)) 0:(periods - min(shown)) else integer()
+  lines <- length(shown) * groups$size
+  group <- rep(seq_len(groups$size), each = length(ages) * length(shown))
+  cohort <- rep(rep.int(shown, groups$size), each = length(ages))
+  age <- rep.int(ages, lines)
+  period <- cohort + age
+  line <- cohort + periods * (group - 1L)
+  counted <- found$active[period + (periods + 1) * (line - 1)]
+  counted[period > periods] <- NA
+  size <- found$size[line]
   # Ages past the as-of date have a period too: it is only not known yet.
   all <- make_axis(axis$grain, axis$first_day[1], axis$last_day[periods] + (axis$last_day[periods] - axis$first_day[1]) + 400L, axis$calendar, axis$tz)
   day <- as_date(all$first_day)
-  c(lapply(groups$values, vctrs::vec_slice, cells$group),
-    list(cohort = day[cells$cohort], age = as.integer(cells$age), period = day[period], size = size, active = counted,
-         retained = ifelse(size == 0, NA_real_, counted / size)))
+  c(lapply(groups$values, vctrs::vec_slice, group),
+    list(cohort = day[cohort], age = age, period = day[period], size = size, active = counted,
+         retained = replace(counted / size, size == 0, NA)))
 }
 
 no_cohorts <- function(groups) {

@@ -280,3 +280,17 @@ if (wanted("time")) {
          "allocate(), unrounded, of the same watches" = measure(allocate(x, pay, group = group), 3),
          "time_in() of working hours and a night band" = measure(time_in(x, group = group, calendar = office, bands = list(night = c("22:00", "06:00"))), 2))
 }
+
+if (wanted("flow")) {
+  n <- 5e6
+  records <- data.frame(observer = sample.int(1.7e6, n, replace = TRUE), group = sample.int(200, n, replace = TRUE),
+                        start = as.Date("2016-01-01") + sample.int(3200, n, replace = TRUE))
+  records$end <- records$start + sample.int(500, n, replace = TRUE)
+  x <- spans(records, start, end, key = observer, as_of = "2026-06-30")
+  invisible(active(x, group = group))
+  report("5 million records on 1.7 million keys, by month, 200 groups",
+         "active() of distinct keys" = measure(active(x, group = group)),
+         "movement() with the line over all groups" = measure(movement(x, group = group, total = TRUE)),
+         "cohorts() in 200 groups" = measure(cohorts(x, group = group)),
+         "cohorts()" = measure(cohorts(x)))
+}

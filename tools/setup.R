@@ -54,6 +54,17 @@ from_source <- function(names) {
   install.packages(names, lib = library_dir, Ncpus = parallel::detectCores(), quiet = TRUE)
 }
 
+# What is no R package: only where the distribution has it.
+also_from_distribution <- function(name, there) {
+  if (there || !can_use_apt()) {
+    return(invisible())
+  }
+  message("Installing from the distribution: ", name)
+  Sys.setenv(DEBIAN_FRONTEND = "noninteractive")
+  system2("apt-get", c("update", "-qq"))
+  system2("apt-get", c("install", "-y", "-qq", "--no-install-recommends", name), stdout = FALSE)
+}
+
 packages <- wanted(commandArgs(trailingOnly = TRUE))
 missing <- lacking(packages)
 if (length(missing) > 0 && can_use_apt()) {
@@ -75,9 +86,6 @@ has_other_parser <- function() {
   python <- Filter(nzchar, c(Sys.which("/usr/bin/python3"), Sys.which("python3")))
   length(python) > 0 && system2(python[1], c("-c", shQuote("import icalendar, dateutil")), stdout = FALSE, stderr = FALSE) == 0
 }
-if (can_use_apt() && !has_other_parser()) {
-  message("Installing from the distribution: python3-icalendar")
-  Sys.setenv(DEBIAN_FRONTEND = "noninteractive")
-  system2("apt-get", c("update", "-qq"))
-  system2("apt-get", c("install", "-y", "-qq", "--no-install-recommends", "python3-icalendar"), stdout = FALSE)
-}
+also_from_distribution("python3-icalendar", has_other_parser())
+# Without pandoc the vignettes are left out.
+also_from_distribution("pandoc", nzchar(Sys.which("pandoc")))

@@ -17,13 +17,19 @@ template <class Number, class Tick, class Locator> class FlowTable {
   FlowTable(const Axis<Tick>& axis, const Locator& locator, int groups)
       : axis_(axis), locator_(locator), cells_(static_cast<std::size_t>(groups) * flows * axis.size, 0) {}
 
-  void add(int group, Flow flow, Tick at, Number by) {
-    if (at >= axis_.stop[axis_.size - 1]) return;
-    if (at < axis_.first[0]) {
+  // The period that holds a tick; -1 before the first, the number of them after.
+  int place(Tick at) const {
+    if (at < axis_.first[0]) return -1;
+    return at < axis_.stop[axis_.size - 1] ? locator_.ended(at) : axis_.size;
+  }
+
+  void add(int group, Flow flow, int place, Number by) {
+    if (place >= axis_.size) return;
+    if (place < 0) {
       const bool out = flow == Flow::ended || flow == Flow::moved_out;
       cell(group, Flow::opening, 0) += out ? -by : by;
     } else {
-      cell(group, flow, locator_.ended(at)) += by;
+      cell(group, flow, place) += by;
     }
   }
 
@@ -56,28 +62,78 @@ template <class Tick> struct Turn {
   bool in;
 };
 
-// The turns of one key, in order: from no group it starts (or returns), to none it
-// ends, at its last tick; else it moves. The line over all groups, `all`, sees
-// the key alone.
+template <class Tick> bool earlier(const Turn<Tick>& a, const Turn<Tick>& b) { return a.at < b.at; }
+
+// The turns of one key that is in no group before and after them, in order: from no
+// group it starts (or returns), to none it ends, at its last tick; else it moves.
+// The line over all groups, `all`, sees the key alone.
 template <class Tick, class Table>
-void add_turns(const std::vector<Turn<Tick>>& turns, Table& table, int all, bool returns) {
+void add_turns(const std::vector<Turn<Tick>>& turns, Table& table, int all, Flow coming) {
   int present = 0;
-  bool seen = false;
   for (std::size_t i = 0; i < turns.size();) {
     const Tick at = turns[i].at;
     std::size_t to = i;
     int after = present;
     for (; to < turns.size() && turns[to].at == at; ++to) after += turns[to].in ? 1 : -1;
-    const Flow in = present > 0 ? Flow::moved_in : seen && returns ? Flow::returned : Flow::started;
-    const Flow out = after > 0 ? Flow::moved_out : Flow::ended;
+    const int place = table.place(at), last = after > 0 ? place : table.place(at - 1);
     for (; i < to; ++i) {
-      if (turns[i].in) table.add(turns[i].group, in, at, 1);
-      else table.add(turns[i].group, out, after > 0 ? at : at - 1, 1);
+      if (turns[i].in) table.add(turns[i].group, present > 0 ? Flow::moved_in : coming, place, 1);
+      else table.add(turns[i].group, after > 0 ? Flow::moved_out : Flow::ended, last, 1);
     }
-    if (all >= 0 && present == 0) table.add(all, in, at, 1);
-    if (all >= 0 && after == 0) table.add(all, out, at - 1, 1);
+    if (all >= 0 && present == 0) table.add(all, coming, place, 1);
+    if (all >= 0 && after == 0) table.add(all, Flow::ended, last, 1);
     present = after;
-    seen = true;
+  }
+}
+
+// Records of one key that touch or overlap: as turns of the groups they are in.
+template <class Tick> class Stay {
+ public:
+  void clear() { runs_.clear(); }
+  void add(Tick start, Tick stop, int group) { runs_.push_back({start, stop, 0, group}); }
+
+  const std::vector<Turn<Tick>>& turns() {
+    std::sort(runs_.begin(), runs_.end(), [](const Stretch<Tick>& a, const Stretch<Tick>& b) {
+      return a.group != b.group ? a.group < b.group : a.start < b.start;
+    });
+    turns_.clear();
+    for (std::size_t i = 0; i < runs_.size();) {
+      Stretch<Tick> run = runs_[i++];
+      while (i < runs_.size() && runs_[i].group == run.group && runs_[i].start <= run.stop) {
+        run.stop = std::max(run.stop, runs_[i++].stop);
+      }
+      turns_.push_back({run.start, run.group, true});
+      if (run.stop != never<Tick>()) turns_.push_back({run.stop, run.group, false});
+    }
+    std::sort(turns_.begin(), turns_.end(), earlier<Tick>);
+    return turns_;
+  }
+
+ private:
+  std::vector<Stretch<Tick>> runs_;
+  std::vector<Turn<Tick>> turns_;
+};
+
+// A stay of one record, or of two in different groups, needs no sorting. `a` starts
+// no later than `b`, which is null where there is none.
+template <class Tick, class Table>
+void add_stay(const Stretch<Tick>& a, const Stretch<Tick>* b, Table& table, int all, Flow coming) {
+  const auto leave = [&](int group, Tick stop, bool stays) {
+    if (stop == never<Tick>()) return;
+    table.add(group, stays ? Flow::moved_out : Flow::ended, table.place(stays ? stop : stop - 1), 1);
+  };
+  const int first = table.place(a.start);
+  const Tick stop = b ? std::max(a.stop, b->stop) : a.stop;
+  table.add(a.group, coming, first, 1);
+  leave(a.group, a.stop, a.stop < stop);
+  if (b) {
+    const bool together = b->start == a.start;
+    table.add(b->group, together ? coming : Flow::moved_in, together ? first : table.place(b->start), 1);
+    leave(b->group, b->stop, b->stop < stop);
+  }
+  if (all >= 0) {
+    table.add(all, coming, first, 1);
+    leave(all, stop, false);
   }
 }
 
@@ -85,21 +141,36 @@ void add_turns(const std::vector<Turn<Tick>>& turns, Table& table, int all, bool
 // `all` names it.
 template <class Tick, class Table>
 void move_keys(const Spans<Tick>& spans, const int* key, const int* group, Table& table, int all, bool returns) {
-  std::vector<Turn<Tick>> turns;
-  int current = -1;
-  const auto finish = [&] {
-    const auto before = [](const Turn<Tick>& a, const Turn<Tick>& b) { return a.at < b.at; };
-    if (!std::is_sorted(turns.begin(), turns.end(), before)) std::sort(turns.begin(), turns.end(), before);
-    add_turns(turns, table, all, returns);
-    turns.clear();
-  };
-  each_stretch(spans, key, group, [&](const Stretch<Tick>& stretch, bool) {
-    if (stretch.key != current) finish();
-    current = stretch.key;
-    turns.push_back({stretch.start, stretch.group, true});
-    if (stretch.stop != never<Tick>()) turns.push_back({stretch.stop, stretch.group, false});
-  });
-  finish();
+  const auto record = [&](std::size_t i) { return Stretch<Tick>{spans.start[i], spans.stop[i], key[i], group ? group[i] : 0}; };
+  const auto empty = [&](std::size_t i) { return spans.start[i] >= spans.stop[i]; };
+  Stay<Tick> stay;
+  int seen = -1;  // the key that has been there before
+  for (std::size_t from = 0, to = 0; from < spans.size; from = to) {
+    to = from + 1;
+    if (empty(from)) continue;
+    Stretch<Tick> a = record(from), b{};
+    int records = 1;
+    for (Tick stop = a.stop; to < spans.size && key[to] == a.key && spans.start[to] <= stop; ++to) {
+      if (empty(to)) continue;
+      if (++records == 2) b = record(to);
+      stop = std::max(stop, spans.stop[to]);
+    }
+    const Flow coming = seen == a.key && returns ? Flow::returned : Flow::started;
+    seen = a.key;
+    if (records == 2 && a.group == b.group) {
+      a.stop = std::max(a.stop, b.stop);
+      records = 1;
+    }
+    if (records <= 2) {
+      add_stay(a, records == 2 ? &b : nullptr, table, all, coming);
+      continue;
+    }
+    stay.clear();
+    for (std::size_t i = from; i < to; ++i) {
+      if (!empty(i)) stay.add(spans.start[i], spans.stop[i], group ? group[i] : 0);
+    }
+    add_turns(stay.turns(), table, all, coming);
+  }
 }
 
 // Records, or their weights, only start and end.
@@ -109,8 +180,8 @@ void move_records(const RecordSource<Tick, Number>& source, Table& table, int al
     if (start >= stop) return;
     for (const int line : {group, all}) {
       if (line < 0) continue;
-      table.add(line, Flow::started, start, weight);
-      if (stop != never<Tick>()) table.add(line, Flow::ended, stop - 1, weight);
+      table.add(line, Flow::started, table.place(start), weight);
+      if (stop != never<Tick>()) table.add(line, Flow::ended, table.place(stop - 1), weight);
     }
   });
 }
