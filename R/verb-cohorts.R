@@ -169,6 +169,16 @@ describe_cohorts <- function(x, grain, groups, count, returns) {
 #' lasting(staff, unit = "years")
 #' @export
 lasting <- function(x, group = NULL, unit = "months", level = 0.95) {
+  UseMethod("lasting")
+}
+
+#' @export
+lasting.default <- function(x, ...) {
+  check_spans_class(x, "lasting")
+}
+
+#' @export
+lasting.ridge_spans <- function(x, group = NULL, unit = "months", level = 0.95) {
   check_spans_class(x, "lasting")
   check_choice(unit, names(age_units), "unit")
   if (!rlang::is_scalar_double(level) || is.na(level) || level <= 0 || level >= 1) {

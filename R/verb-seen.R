@@ -17,6 +17,16 @@
 #' active(as_seen_on(staff, "2025-12-31"), by = "quarter", from = "2025-01-01")
 #' @export
 as_seen_on <- function(x, date) {
+  UseMethod("as_seen_on")
+}
+
+#' @export
+as_seen_on.default <- function(x, ...) {
+  check_spans_class(x, "as_seen_on")
+}
+
+#' @export
+as_seen_on.ridge_spans <- function(x, date) {
   check_spans_class(x, "as_seen_on")
   how <- about(x)
   day <- as_single_day(date, "date", zone_of(how$tz))

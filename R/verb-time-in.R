@@ -39,6 +39,10 @@
 #' on_watch <- spans(cbind(watches, kept), start, end, key = observer, as_of = "2026-06-30")
 #' time_in(on_watch, by = "month", group = kind, from = "2026-03-01", to = "2026-04-30",
 #'         bands = list(night = c("22:00", "06:00"), weekend = c("Saturday", "Sunday")))
+#' # The nights in which the clocks change: 22:00 to 06:00 are 7 and 9 hours.
+#' nights <- data.frame(from = c("2026-03-28 22:00", "2026-10-24 22:00"),
+#'                      to = c("2026-03-29 06:00", "2026-10-25 06:00"))
+#' time_in(spans(nights, from, to, tz = "Europe/Vienna", as_of = "2026-12-31"), by = "day")
 #' @export
 time_in <- function(x, by = NULL, group = NULL, unit = "hours", calendar = calendar_rules(), bands = NULL,
                     carry = NULL, total = FALSE, day_hours = 24, from = NULL, to = NULL, whole = NULL, label = NULL) {

@@ -1,8 +1,11 @@
 // The calculations on their own: compiled with the standard library alone.
+#include "core/allocate.h"
 #include "core/axis.h"
 #include "core/calendar.h"
+#include "core/cohorts.h"
 #include "core/fixed.h"
 #include "core/iso_text.h"
+#include "core/movement.h"
 #include "core/overlaps.h"
 #include "core/scaffold.h"
 #include "core/spans.h"
@@ -164,6 +167,90 @@ static void pairs_are_counted_as_they_are_listed() {
   }
 }
 
+static void pieces_make_their_amount() {
+  for (std::int64_t amount : {-7LL, 0LL, 1LL, 100LL, 999999999999LL}) {
+    for (std::int64_t whole : {1LL, 3LL, 7LL, 80LL}) {
+      RoundedShares shares(amount, whole);
+      std::int64_t sum = 0;
+      for (std::int64_t part = 0; part < whole; ++part) {
+        const std::int64_t piece = shares.piece(part, part + 1);
+        const double exact = static_cast<double>(amount) / static_cast<double>(whole);
+        CHECK(std::fabs(static_cast<double>(piece) - exact) <= 1);
+        sum += piece;
+      }
+      CHECK(sum == amount);
+    }
+  }
+}
+
+static void only_time_in_stretches_counts() {
+  const std::int64_t open[] = {10, 30}, close[] = {20, 35}, before[] = {0, 10};
+  const ClockMeasure counted{open, close, before, 2};
+  CHECK(counted(0) == 0 && counted(10) == 0 && counted(15) == 5);
+  CHECK(counted(20) == 10 && counted(25) == 10 && counted(32) == 12 && counted(99) == 15);
+}
+
+static void sums_by_period_are_those_of_each_span() {
+  const std::int32_t first[] = {0, 10, 20}, stop[] = {10, 20, 30}, start[] = {3, 12, 29, -5}, end[] = {25, 14, 40, 2};
+  const int group[] = {0, 1, 1, 0};
+  const Axis<std::int32_t> axis{first, stop, 3};
+  const auto once = [](std::size_t) { return Wide{1}; };
+  const auto sums = spread_sums(Spans<std::int32_t>{start, end, 4}, once, group, 2, axis, TableLocator(axis), PeriodRange{0, 3}, false,
+                                TickMeasure<std::int32_t>{});
+  const int wanted[] = {9, 10, 5, 0, 2, 1};
+  for (int cell = 0; cell < 6; ++cell) CHECK(sums[cell] == wanted[cell]);
+}
+
+// One key: in group 0, then in 1 from the same day, gone, back in 0.
+static void a_key_moves_leaves_and_returns() {
+  const std::int32_t first[] = {0, 10, 20}, stop[] = {10, 20, 30}, start[] = {2, 10, 25}, end[] = {10, 20, never<std::int32_t>()};
+  const int key[] = {0, 0, 0}, group[] = {0, 1, 0};
+  const Axis<std::int32_t> axis{first, stop, 3};
+  const TableLocator locator(axis);
+  FlowTable<int, std::int32_t, TableLocator> table(axis, locator, 3);
+  move_keys(Spans<std::int32_t>{start, end, 3}, key, group, table, 2, true);
+  const std::vector<int> cells = table.carried(3);
+  const auto cell = [&](int line, Flow flow, int period) { return cells[(line * flows + static_cast<int>(flow)) * 3 + period]; };
+  CHECK(cell(0, Flow::started, 0) == 1 && cell(0, Flow::ended, 0) == 0);
+  CHECK(cell(0, Flow::moved_out, 1) == 1 && cell(1, Flow::moved_in, 1) == 1);
+  CHECK(cell(1, Flow::ended, 1) == 1 && cell(1, Flow::opening, 2) == 0);
+  CHECK(cell(0, Flow::returned, 2) == 1 && cell(0, Flow::started, 2) == 0);
+  CHECK(cell(2, Flow::started, 0) == 1 && cell(2, Flow::ended, 1) == 1 && cell(2, Flow::returned, 2) == 1);
+  CHECK(cell(2, Flow::moved_in, 1) == 0 && cell(2, Flow::opening, 1) == 1 && cell(2, Flow::opening, 2) == 0);
+}
+
+// Stays of one, two and more records tell the same story as their turns do.
+static void short_stays_are_as_the_long_way() {
+  const std::int32_t first[] = {0, 5, 10, 15}, stop[] = {5, 10, 15, 20};
+  const Axis<std::int32_t> axis{first, stop, 4};
+  const TableLocator locator(axis);
+  for (std::int32_t from = 0; from < 6; ++from) {
+    for (std::int32_t to = from + 1; to < 19; ++to) {
+      const std::int32_t start[] = {0, from}, end[] = {6, to};
+      const int key[] = {0, 0}, group[] = {0, 1};
+      FlowTable<int, std::int32_t, TableLocator> table(axis, locator, 3), slowly(axis, locator, 3);
+      move_keys(Spans<std::int32_t>{start, end, 2}, key, group, table, 2, false);
+      Stay<std::int32_t> stay;
+      stay.add(0, 6, 0);
+      stay.add(from, to, 1);
+      add_turns(stay.turns(), slowly, 2, Flow::started);
+      CHECK(table.carried(3) == slowly.carried(3));
+    }
+  }
+}
+
+static void cohorts_follow_their_keys() {
+  const std::int32_t first[] = {0, 10, 20}, stop[] = {10, 20, 30}, start[] = {2, 15, 12, 28}, end[] = {8, 25, 14, 40};
+  const int key[] = {0, 0, 1, 2};
+  const Axis<std::int32_t> axis{first, stop, 3};
+  for (const bool returns : {true, false}) {
+    const CohortTable table = find_cohorts(Spans<std::int32_t>{start, end, 4}, key, nullptr, 1, axis, TableLocator(axis), Rule::any, returns, 28);
+    CHECK(table.size[0] == 1 && table.size[1] == 1 && table.size[2] == 0);
+    CHECK(table.active[0] == 1 && table.active[1] == (returns ? 1 : 0) && table.active[2] == (returns ? 1 : 0));
+    CHECK(table.active[4 + 1] == 1 && table.active[4 + 2] == 0);
+  }
+}
+
 int main() {
   calendar_walks_from_1600_to_9999();
   grains_cut_whole_periods();
@@ -174,6 +261,12 @@ int main() {
   steps_go_on_behind_the_window();
   stretches_gaps_and_levels_agree();
   pairs_are_counted_as_they_are_listed();
+  pieces_make_their_amount();
+  only_time_in_stretches_counts();
+  sums_by_period_are_those_of_each_span();
+  a_key_moves_leaves_and_returns();
+  short_stays_are_as_the_long_way();
+  cohorts_follow_their_keys();
   std::printf("core: %d passed, %d failed\n", passed, failed);
   return failed > 0;
 }

@@ -90,6 +90,23 @@ test_that("pieces tie, stay within one unit of the exact share, and totals are t
   }
 })
 
+test_that("totals do not depend on how the records are cut into chunks", {
+  for (seed in 101:130) {
+    records <- ended(seed)
+    if (nrow(records) < 4) next
+    cut <- sample(nrow(records) - 1, 1)
+    totals <- function(rows) {
+      x <- spans(records[rows, ], start, end, key = who)
+      list(cents = allocate(x, amount, digits = 2, total = TRUE, from = "2024-01-01", to = "2024-08-31")$amount,
+           hours = time_in(x, total = TRUE, from = "2024-01-01", to = "2024-08-31")$hours)
+    }
+    whole <- totals(seq_len(nrow(records)))
+    parts <- list(totals(1:cut), totals((cut + 1):nrow(records)))
+    expect_equal(round(100 * (parts[[1]]$cents + parts[[2]]$cents)), round(100 * whole$cents), tolerance = 1e-14)
+    expect_identical(parts[[1]]$hours + parts[[2]]$hours, whole$hours)
+  }
+})
+
 test_that("a window hides, and says how much", {
   x <- spans(data.frame(s = day("2026-03-07"), e = day("2026-05-25"), a = 12000), s, e)
   got <- allocate(x, a, digits = 2, from = "2026-04-01", to = "2026-04-30")

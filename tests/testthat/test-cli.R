@@ -184,6 +184,19 @@ test_that("the demo walks through and leaves a table and a picture", {
   expect_true(file.exists("counts.png"))
 })
 
+test_that("the demo ties, and there is more of it", {
+  withr::local_dir(withr::local_tempdir())
+  first <- run("demo")$out
+  expect_match(first, "all tie to the source", all = FALSE)
+  expect_identical(sum(grepl("^── [0-9]+[.] ", first)), 10L)
+  more <- run("demo", "--more")
+  expect_identical(more$status, 0L)
+  for (words in c("night_hours", "Longest stretch", "Overlaps per instrument", "working hours of each record", "Half have ended by", "not begun by then")) {
+    expect_match(more$out, words, all = FALSE)
+  }
+  expect_identical(run("demo", "--all")$status, 2L)
+})
+
 test_that("help names every option of every command", {
   for (command in c("active", "scaffold", "periods", "demo")) {
     page <- run("help", command)
