@@ -188,7 +188,7 @@ test_that("the demo ties, and there is more of it", {
   withr::local_dir(withr::local_tempdir())
   first <- run("demo")$out
   expect_match(first, "all tie to the source", all = FALSE)
-  expect_identical(sum(grepl("^── [0-9]+[.] ", first)), 10L)
+  expect_identical(sum(grepl("^\\S+ [0-9]+[.] [A-Z]", first)), 10L)
   more <- run("demo", "--more")
   expect_identical(more$status, 0L)
   for (words in c("night_hours", "Longest stretch", "Overlaps per instrument", "working hours of each record", "Half have ended by", "not begun by then")) {
