@@ -180,16 +180,14 @@ source_checks.ridge_allocate <- function(result) {
   if (is.null(made$axis) || how$spread == "repeat") {
     return(repeat_checks(result, made, x, amounts))
   }
-  inside <- inside_shares(x, made, how)
-  got <- sum(own_lines(as.list(result), "amount"), na.rm = TRUE)
+  parts <- window_parts(x, made, how)
   known <- !is.na(amounts)
   all <- sum(amounts[known])
-  outside <- sum((amounts * (1 - inside))[known])
-  cut <- sum(inside[known] < 1)
-  # A rounded piece is at most one unit off its exact share, at either end.
-  tolerance <- if (is.null(how$digits)) NULL else 1e-9 * max(1, abs(all)) + 2 * cut / how$unit
-  checks <- list(tie("allocated + outside the window = amounts in", all, got + outside, tolerance))
-  if (!made$to_totals && cut == 0 && nrow(result) > 0) {
+  cut <- parts$before > 0 | parts$through < parts$whole
+  outside <- outside_amounts(amounts, parts, how)
+  got <- sum(own_lines(as.list(result), "amount"), na.rm = TRUE)
+  checks <- list(tie("allocated + outside the window = amounts in", all, got + outside$sum, outside$tolerance))
+  if (!made$to_totals && !any(cut) && nrow(result) > 0) {
     sums <- rowsum(result$amount, result$row)[, 1]
     ties <- abs(sums - amounts[match(as.integer(names(sums)), about(x)$rows)]) <= 1e-9 * pmax(1, abs(sums))
     checks <- c(checks, list(tie("records whose pieces make their amount", sum(known), sum(ties, na.rm = TRUE))))
@@ -197,24 +195,40 @@ source_checks.ridge_allocate <- function(result) {
   checks
 }
 
-# What part of each record lies within the window, by its basis.
-inside_shares <- function(x, made, how) {
+# What the window hides of the amounts: shares before and behind it, rounded as
+# running shares are, where plain numbers can hold their products.
+outside_amounts <- function(amounts, parts, how) {
+  known <- !is.na(amounts)
+  share <- function(part) (amounts * part / parts$whole)[known]
+  amount <- amounts[known]
+  if (is.null(how$digits)) {
+    return(list(sum = sum(share(parts$before) + amount - share(parts$through)), tolerance = 1e-9 * max(1, sum(abs(amount)))))
+  }
+  units <- round(amount * how$unit)
+  rounded <- function(part) sign(units) * floor((2 * abs(units) * part[known] + parts$whole[known]) / (2 * parts$whole[known]))
+  exact <- all(2 * abs(units) * parts$whole[known] < 2^53)
+  hidden <- sum(rounded(parts$before) + units - rounded(parts$through)) / how$unit
+  list(sum = hidden, tolerance = 1e-9 * max(1, sum(abs(amount))) + if (exact) 0 else 2 * sum(known) / how$unit)
+}
+
+# How much of each record, in what its amount is spread over, comes before the
+# window, through its end, and in all.
+window_parts <- function(x, made, how) {
   plain <- plain_records(x)
   ticks <- axis_ticks(made$axis)
-  window <- c(ticks$first[1], max(ticks$stop))
-  from <- pmin(pmax(plain$start, window[1]), window[2])
-  to <- pmax(pmin(plain$stop, window[2]), window[1])
-  if (how$basis == "day") {
-    return((to - from) / (plain$stop - plain$start))
+  within <- function(edge) pmin(pmax(edge, plain$start), plain$stop)
+  edges <- list(before = within(ticks$first[1]), through = within(max(ticks$stop)), whole = plain$stop)
+  if (how$basis == "day" || nrow(plain) == 0) {
+    return(lapply(edges, `-`, plain$start))
   }
   if (how$basis == "working_day") {
     days <- seq(min(plain$start), max(plain$stop))
     worked <- days[is_working_day(as.integer(days), made$calendar)]
     upto <- function(day) findInterval(day - 0.5, worked)
-    return((upto(to) - upto(from)) / (upto(plain$stop) - upto(plain$start)))
+    return(lapply(edges, function(edge) upto(edge) - upto(plain$start)))
   }
-  touched <- function(a, b) ifelse(b > a, period_number(x, made, b, TRUE) - period_number(x, made, a, FALSE) + 1, 0)
-  touched(from, to) / touched(plain$start, plain$stop)
+  first <- period_number(x, made, plain$start, FALSE)
+  lapply(edges, function(edge) ifelse(edge > plain$start, period_number(x, made, edge, TRUE) - first + 1, 0))
 }
 
 # Periods counted from the first record's, over all that the records touch.
