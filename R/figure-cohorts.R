@@ -3,7 +3,7 @@
 #' Cohorts are a grid, one row each, ages across: the darker the cell the larger the
 #' share still there, with the percent or the number in it. What is not known yet is
 #' left empty. Groups have a grid each, six at most. How long they stay is drawn as
-#' falling steps with their interval; a dotted line marks the half.
+#' falling steps with their interval, of more than two groups without; a dotted line marks the half.
 #'
 #' @param object A result of [cohorts()] or of [lasting()].
 #' @param show `"percent"` or `"number"`: what stands in the cells; the colour is the
@@ -34,7 +34,8 @@ autoplot.ridge_cohorts <- function(object, show = "percent", ...) {
   panels <- nlevels(drawn$panel)
   ages <- max(drawn$age) + 1
   lines <- length(cohort_days)
-  size <- min(3.6, 62 / ages, 66 / lines) / (if (panels > 1) 1.6 else 1)
+  across <- if (panels > 2) 2 else panels
+  size <- min(3.6, 62 / ages / across, 66 / lines / across)
   figure <- ggplot2::ggplot(drawn, ggplot2::aes(.data$age, .data$line)) +
     ggplot2::geom_tile(ggplot2::aes(fill = 100 * .data$retained), width = if (size >= 1.7) 0.96 else 1, height = if (size >= 1.7) 0.94 else 1)
   if (size >= 1.7) {
@@ -50,7 +51,8 @@ autoplot.ridge_cohorts <- function(object, show = "percent", ...) {
                                 breaks = age_breaks(ages), expand = ggplot2::expansion(add = 0.6)) +
     (if (panels > 1) ggplot2::facet_wrap(~panel)) +
     ggplot2::labs(title = paste0("Of those who started together, who is left", if (size >= 1.7) paste(", in", show)), subtitle = wrap_subtitle(made$conventions),
-                  caption = if (panels == 1) "In brackets how many started. Empty cells are not known yet." else "Empty cells are not known yet.") +
+                  caption = paste0(if (panels == 1) "In brackets how many started. ", "Empty cells are not known yet; a row without any had nobody.",
+                                   if (size < 1.7) " There are too many cells for numbers in them.")) +
     ridge_theme() +
     ggplot2::theme(panel.grid.major.y = ggplot2::element_blank(), axis.line.x = ggplot2::element_blank(),
                    axis.text.y = ggplot2::element_text(size = if (length(at) > 25) 7.5 else 9))
@@ -84,8 +86,10 @@ autoplot.ridge_lasting <- function(object, ...) {
   drawn$group <- cohort_panels(object)
   grouped <- nlevels(drawn$group) > 1
   steps <- stair_steps(drawn)
+  # Of more than two lines the intervals would cover each other.
+  banded <- nlevels(drawn$group) <= 2
   figure <- ggplot2::ggplot(steps, ggplot2::aes(.data$age, 100 * .data$share, colour = .data$group, fill = .data$group)) +
-    ggplot2::geom_ribbon(ggplot2::aes(ymin = 100 * .data$lower, ymax = 100 * .data$upper), alpha = if (grouped) 0.1 else 0.2, colour = NA) +
+    (if (banded) ggplot2::geom_ribbon(ggplot2::aes(ymin = 100 * .data$lower, ymax = 100 * .data$upper), alpha = 0.2, colour = NA)) +
     ggplot2::geom_line(ggplot2::aes(linetype = .data$group), linewidth = 0.8) +
     ggplot2::geom_hline(yintercept = 50, linetype = "dotted", colour = ink)
   guide <- if (grouped) "legend" else "none"
@@ -99,7 +103,7 @@ autoplot.ridge_lasting <- function(object, ...) {
     ggplot2::scale_linetype_discrete(name = NULL, guide = guide) +
     ggplot2::scale_y_continuous(name = "% still there", limits = c(0, 100), expand = ggplot2::expansion(mult = c(0, 0.03))) +
     ggplot2::scale_x_continuous(name = paste("age, in", made$unit), expand = ggplot2::expansion(mult = c(0, 0.03))) +
-    ggplot2::labs(title = "How long they stay", subtitle = wrap_subtitle(made$conventions), caption = "The band is the interval of the estimate.") +
+    ggplot2::labs(title = "How long they stay", subtitle = wrap_subtitle(made$conventions), caption = if (banded) "The band is the interval of the estimate." else "The intervals are in the table.") +
     ridge_theme()
 }
 
