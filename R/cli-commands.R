@@ -405,6 +405,8 @@ day_hours_given <- function(given) {
 
 command_elapsed <- function(given) {
   x <- read_spans(given)
+  # Working hours leave no doubt that working time is meant.
+  given$working <- isTRUE(given$working) || !is.null(hours_given(given))
   result <- elapsed(x, unit = given$unit, calendar = working_calendar(given), day_hours = day_hours_given(given))
   if (!isTRUE(given$text)) {
     return(hand_over(result, given, target = number_given(given, "target")))

@@ -72,7 +72,7 @@ cli_commands <- function() {
                     usage = "ridge movement FILE --start COLUMN --end COLUMN --key COLUMN [options]",
                     about = "who came, who went, who moved"),
     cohorts = list(run = command_cohorts,
-                   options = c(record_options(), period_options(), cohort_options(), wide_options(), summary_options(), reconcile_options(), output_options(), figure_options()),
+                   options = c(record_options(), cohort_options(), wide_options(), summary_options(), reconcile_options(), output_options(), figure_options()),
                    usage = "ridge cohorts FILE --start COLUMN --end COLUMN --key COLUMN [options]",
                    about = "of those who started together, who is left"),
     versus = list(run = command_versus,

@@ -91,7 +91,10 @@ calendar_options <- function() list(
   cli_option("year-starts", "text", "MONTH", "the first month of a year (January)"),
   cli_option("weekend", "list", "DAY,...", "the weekend (Saturday,Sunday), or none"),
   cli_option("holidays", "list", "DATE,...", "days that are no working days, or a file of them, such as closed.ics"),
-  cli_option("yearly", "list", "MM-DD,...", "holidays that come every year"),
+  cli_option("yearly", "list", "MM-DD,...", "holidays that come every year")
+)
+
+hours_options <- function() list(
   cli_option("hours", "list", "CLOCK,CLOCK,...", "working hours, begin and end: 09:00,12:00,13:00,17:30"),
   cli_option("hours-on", "pairs", "DAY=CLOCK,CLOCK", "those of one weekday; may be repeated"),
   cli_option("hours-tz", "text", "ZONE", "the time zone of the hours (that of the records)")
@@ -174,14 +177,15 @@ movement_options <- function() list(
   cli_option("panels", "choice", "WHICH", "of the figure: groups, or the total alone", values = c("groups", "total"))
 )
 
-cohort_options <- function() list(
+# Of the options by period those that cohorts know.
+cohort_options <- function() c(Filter(function(option) option$name %in% c("by", "from", "to", "week-starts", "year-starts"), period_options()), list(
   cli_option("group", "list", "COLUMN,...", "break the cohorts down by these columns"),
   cli_option("count", "choice", "RULE", paste("what active means:", paste(count_rules[1:4], collapse = ", ")), values = count_rules[1:4]),
   cli_option("first-stay", "flag", "", "who comes back after a break is not active again"),
   cli_option("lasting", "flag", "", "not the cohorts, but the share still there by age, with its interval"),
   cli_option("unit", "choice", "UNIT", "of age with --lasting: days, weeks, months, years", values = names(age_units)),
   cli_option("cells", "choice", "WHAT", "in the figure: percent or number", values = c("percent", "number"))
-)
+))
 
 versus_options <- function() list(
   cli_option("compare", "choice", "WHAT", "active, movement, allocate or time-in (active)", values = c("active", "movement", "allocate", "time-in")),
@@ -203,21 +207,21 @@ summary_options <- function() list(
   cli_option("summary", "flag", "", "note what stands out, in two or three sentences")
 )
 
-time_options <- function() list(
+time_options <- function() c(hours_options(), list(
   unit_option(),
   cli_option("group", "list", "COLUMN,...", "total by these columns, not a row per record"),
   cli_option("total", "flag", "", "also the line over all groups; without groups only it"),
   cli_option("bands", "pairs", "NAME=CLOCK,CLOCK", "the part in a range of the clock, or NAME=DAY,DAY; may be repeated"),
   cli_option("carry", "list", "COLUMN,...", "columns of the records to carry along"),
   day_hours_option()
-)
+))
 
-elapsed_options <- function() list(
+elapsed_options <- function() c(hours_options(), list(
   unit_option(),
   day_hours_option(),
   cli_option("text", "flag", "", "also in words, such as 11 days 6 hours"),
   cli_option("target", "text", "NUMBER", "a length of time to mark in the figure")
-)
+))
 
 unit_option <- function() {
   cli_option("unit", "choice", "UNIT", paste(names(time_units), collapse = ", "), values = names(time_units))

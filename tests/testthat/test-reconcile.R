@@ -123,7 +123,7 @@ test_that("ridge time-in, elapsed and working-days give what R gives", {
   expect_equal(utils::read.csv(text = watches$out)$night_hours, want$night_hours)
   expect_identical(watches$status, 0L)
   faults <- run("elapsed", file.path(folder, "faults.csv"), "--start", "reported", "--end", "mended", "--key", "fault", "--tz", "Europe/Vienna", "--as-of", "2026-06-30",
-                "--working", "--hours", "09:00,17:30", "--hours-on", "Fri=09:00,15:00", "--yearly", "12-25", "--unit", "days", "--day-hours", "8", "--text")
+                "--hours", "09:00,17:30", "--hours-on", "Fri=09:00,15:00", "--yearly", "12-25", "--unit", "days", "--day-hours", "8", "--text")
   office <- calendar_rules(hours = list(c("09:00", "17:30"), Fri = c("09:00", "15:00")), yearly = "12-25")
   y <- spans(demo_records("faults"), reported, mended, key = fault, tz = "Europe/Vienna", as_of = "2026-06-30")
   expect_equal(utils::read.csv(text = faults$out)$working_days, elapsed(y, "days", office, day_hours = 8)$working_days)

@@ -102,6 +102,8 @@ test_that("ridge movement, cohorts and versus give what R gives", {
   wrong <- run("versus", declared, "--base", "lastyear")
   expect_identical(wrong$status, 2L)
   expect_match(wrong$notes, "takes previous, year_before, a date", all = FALSE)
+  expect_identical(run("cohorts", declared, "--whole", "year")$status, 2L)
+  expect_identical(run("active", declared, "--hours", "09:00,17:00")$status, 2L)
   future <- run("movement", declared, "--seen-on", "2027-01-01")
   expect_match(future$notes, "--seen-on \\(2027-01-01\\) is after the as-of date", all = FALSE)
 })
