@@ -20,7 +20,7 @@
 #' @examples
 #' grants <- spans(demo_records("grants"), first_day, last_day, key = grant,
 #'                 as_of = "2026-06-30")
-#' wide <- allocate(subset(grants, funder == "Marsh & Daughters"), amount, by = "quarter",
+#' wide <- allocate(subset(grants, funder == "Weather Fund"), amount, by = "quarter",
 #'                  digits = 2, carry = c(first_day, last_day)) |>
 #'   widen(totals = "both")
 #' wide
@@ -126,7 +126,7 @@ shape_wide <- function(result, rows, heads, values, totals, across) {
 }
 
 c_typed <- function(column, last) {
-  if (is.integer(column) && abs(last) <= .Machine$integer.max) c(column, as.integer(last))
+  if (is.integer(column) && (is.na(last) || abs(last) <= .Machine$integer.max)) c(column, as.integer(last))
   else if (is.numeric(column)) c(column, last)
   else vctrs::vec_c(column, last)
 }

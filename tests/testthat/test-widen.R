@@ -23,6 +23,11 @@ test_that("records keep what they carry on the left, 0 outside the span, NA for 
   expect_identical(wide$`2026-01`, c(22, 0))
   expect_identical(wide$`2026-02`, c(9, NA))
   expect_identical(wide$s, data$s)
+  summed <- widen(allocate(x, a, digits = 2, carry = c(s, e)), totals = "both")
+  expect_identical(summed$row, c(1:2, NA))
+  expect_identical(summed$sum, c(31, 0, 31))
+  expect_identical(summed$s, c(data$s, NA))
+  expect_identical(nrow(widen(allocate(x[0, ], a, digits = 2, from = "2026-01-01", to = "2026-02-28"), totals = "both")), 1L)
 })
 
 test_that("counts, time and presence go wide; levels are not added up", {
