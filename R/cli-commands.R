@@ -290,7 +290,7 @@ report_checks <- function(checks) {
   for (i in seq_len(nrow(checks))) {
     found <- if (checks$ok[i]) paste("both", shown(checks$expected[i])) else
       paste0(shown(checks$expected[i]), " expected, ", shown(checks$got[i]), " found")
-    say_note(if (checks$ok[i]) "  ties: " else "  DOES NOT TIE: ", checks$check[i], ": ", found)
+    say_note(if (checks$ok[i]) "- ties: " else "- DOES NOT TIE: ", checks$check[i], ": ", found)
   }
   exit_with(if (all(checks$ok)) 0L else 1L)
 }
@@ -376,101 +376,4 @@ command_roster <- function(given) {
 command_explain <- function(given) {
   x <- read_spans(given)
   hand_over(explain_count(x, on = given$on, count = given$count, of = given$of, show = first_of(given$show, "steps")), given)
-}
-
-command_allocate <- function(given) {
-  amount <- amount_given(given)
-  x <- read_spans(given)
-  result <- allocate(x, !!amount, by = grain_given(given), group = tidyselect::all_of(given$group),
-                     digits = number_given(given, "digits"), basis = first_of(given$basis, "day"),
-                     spread = first_of(given$spread, "even"), keep = given$rule, carry = tidyselect::all_of(given$carry),
-                     until_as_of = isTRUE(given$until_as_of), total = isTRUE(given$total),
-                     show = first_of(given$show, "amounts"), from = given$from, to = given$to, whole = given$whole,
-                     calendar = calendar_given(given), label = given$label)
-  hand_over(result, given)
-}
-
-command_time_in <- function(given) {
-  x <- read_spans(given)
-  result <- time_in(x, by = grain_given(given), group = tidyselect::all_of(given$group), unit = first_of(given$unit, "hours"),
-                    calendar = calendar_given(given), bands = if (!is.null(given$bands)) lapply(given$bands, split_words),
-                    carry = tidyselect::all_of(given$carry), total = isTRUE(given$total), day_hours = day_hours_given(given),
-                    from = given$from, to = given$to, whole = given$whole, label = given$label)
-  hand_over(result, given)
-}
-
-day_hours_given <- function(given) {
-  if (identical(given$day_hours, "working")) calendar_given(given) else number_given(given, "day-hours", 24)
-}
-
-command_elapsed <- function(given) {
-  x <- read_spans(given)
-  # Working hours leave no doubt that working time is meant.
-  given$working <- isTRUE(given$working) || !is.null(hours_given(given))
-  result <- elapsed(x, unit = given$unit, calendar = working_calendar(given), day_hours = day_hours_given(given))
-  if (!isTRUE(given$text)) {
-    return(hand_over(result, given, target = number_given(given, "target")))
-  }
-  made <- about(result)
-  check_outputs(given)
-  say_note(conventions(result))
-  write_out(tibble::add_column(tibble::as_tibble(result), text = elapsed_text(result[[made$value]], made$unit, day_hours = made$day_hours)), given)
-  if (isTRUE(given$reconcile)) report_checks(reconcile(result))
-}
-
-command_working_days <- function(given) {
-  x <- read_spans(given)
-  hand_over(working_days(x, calendar = calendar_given(given)), given)
-}
-
-command_movement <- function(given) {
-  x <- read_spans(given)
-  result <- movement(x, by = grain_given(given), group = tidyselect::all_of(given$group), of = given$of, returned = isTRUE(given$returned),
-                     rates = isTRUE(given$rates), total = isTRUE(given$total), from = given$from, to = given$to, whole = given$whole,
-                     calendar = calendar_given(given), label = given$label)
-  hand_over(result, given, panels = first_of(given$panels, "groups"))
-}
-
-command_cohorts <- function(given) {
-  x <- read_spans(given)
-  if (isTRUE(given$lasting)) {
-    return(hand_over(lasting(x, group = tidyselect::all_of(given$group), unit = first_of(given$unit, "months")), given))
-  }
-  result <- cohorts(x, by = grain_given(given), group = tidyselect::all_of(given$group), count = first_of(given$count, "any_day"),
-                    returns = !isTRUE(given$first_stay), from = given$from, to = given$to, calendar = calendar_given(given))
-  hand_over(result, given, show = first_of(given$cells, "percent"))
-}
-
-command_versus <- function(given) {
-  x <- read_spans(given)
-  total <- isTRUE(given$total)
-  common <- list(by = grain_given(given), from = given$from, to = given$to, whole = given$whole, calendar = calendar_given(given), label = given$label)
-  ask <- function(verb, ...) do.call(verb, c(list(x, ..., group = rlang::expr(tidyselect::all_of(!!given$group))), common))
-  result <- switch(first_of(given$compare, "active"),
-    active = ask(active, count = given$count, of = given$of, total = total),
-    movement = ask(movement, of = given$of, total = total),
-    allocate = ask(allocate, amount = amount_given(given), digits = number_given(given, "digits"), total = total || length(given$group) == 0),
-    `time-in` = ask(time_in, total = total || length(given$group) == 0))
-  hand_over(versus(result, base_given(given), values = given$values), given)
-}
-
-amount_given <- function(given) {
-  if (is.null(given$amount)) usage_abort("{.code --amount} must name the column of amounts.")
-  rlang::expr(tidyselect::all_of(!!given$amount))
-}
-
-# Words and dates are bases of their own; else it names a value for each group.
-base_given <- function(given) {
-  base <- first_of(given$base, "previous")
-  if (base %in% c("previous", "year_before", "total") || grepl("^[0-9]{4}-", base)) {
-    return(base)
-  }
-  if (length(given$group) == 0) {
-    usage_abort("{.code --base} takes previous, year_before, a date or, with {.code --group}, one of its values, not {.val {base}}.")
-  }
-  values <- split_words(base)
-  if (length(values) != length(given$group)) {
-    usage_abort("{.code --base} must give a value for each of {.val {given$group}}, not {.val {base}}.")
-  }
-  stats::setNames(as.list(values), given$group)
 }
