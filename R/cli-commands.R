@@ -252,7 +252,12 @@ hours_given <- function(given) {
   if (is.null(given$hours) && is.null(given$hours_on)) {
     return(NULL)
   }
-  c(if (!is.null(given$hours)) list(given$hours), lapply(given$hours_on, split_words))
+  c(if (!is.null(given$hours)) list(clock_words(given$hours)), lapply(given$hours_on, clock_words))
+}
+
+# 09:00,17:30 or 09:00-17:30.
+clock_words <- function(text) {
+  split_words(gsub("-", ",", text, fixed = TRUE))
 }
 
 split_words <- function(text) {

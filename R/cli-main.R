@@ -196,7 +196,8 @@ as_options <- function(text) {
     argument <- gsub("-", "_", option)
     text <- gsub(sprintf("`%s = \"([^\"`]*)\"`", argument), sprintf("--%s \\1", option), text)
     text <- gsub(sprintf("`%s = as.Date\\(\"([^\"`]*)\"\\)`", argument), sprintf("--%s \\1", option), text)
-    text <- gsub(sprintf("`%s = ([a-z_]+)`", argument), sprintf("--%s \\1", option), text)
+    text <- gsub(sprintf("`%s = TRUE`", argument), sprintf("--%s", option), text)
+    text <- gsub(sprintf("`%s = ([a-z_0-9]+)`", argument), sprintf("--%s \\1", option), text)
     text <- gsub(sprintf("`%s`", argument), sprintf("--%s", option), text)
   }
   text

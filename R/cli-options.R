@@ -2,8 +2,8 @@
 # kind: "text", "list" (comma between), "choice" (of `values`), "flag",
 # "pairs" (column=value, may be repeated).
 
-cli_option <- function(name, kind, meta, help, values = NULL) {
-  list(name = name, kind = kind, meta = meta, help = help, values = values)
+cli_option <- function(name, kind, meta, help, values = NULL, example = "station=Whinfell") {
+  list(name = name, kind = kind, meta = meta, help = help, values = values, example = example)
 }
 
 record_options <- function() c(span_options(), date_options(), choose_options(), source_options())
@@ -96,7 +96,7 @@ calendar_options <- function() list(
 
 hours_options <- function() list(
   cli_option("hours", "list", "CLOCK,CLOCK,...", "working hours, begin and end: 09:00,12:00,13:00,17:30"),
-  cli_option("hours-on", "pairs", "DAY=CLOCK,CLOCK", "those of one weekday; may be repeated"),
+  cli_option("hours-on", "pairs", "DAY=CLOCK,CLOCK", "those of one weekday; may be repeated", example = "Friday=09:00,15:00"),
   cli_option("hours-tz", "text", "ZONE", "the time zone of the hours (that of the records)")
 )
 
@@ -211,7 +211,8 @@ time_options <- function() c(hours_options(), list(
   unit_option(),
   cli_option("group", "list", "COLUMN,...", "total by these columns, not a row per record"),
   cli_option("total", "flag", "", "also the line over all groups; without groups only it"),
-  cli_option("bands", "pairs", "NAME=CLOCK,CLOCK", "the part in a range of the clock, or NAME=DAY,DAY; may be repeated"),
+  cli_option("bands", "pairs", "NAME=CLOCK,CLOCK", "the part in a range of the clock, or NAME=DAY,DAY; may be repeated",
+             example = "night=22:00,06:00"),
   cli_option("carry", "list", "COLUMN,...", "columns of the records to carry along"),
   day_hours_option()
 ))
@@ -369,7 +370,7 @@ read_option <- function(option, value, command) {
 read_pairs <- function(option, pairs) {
   if (!all(grepl("^[^=]+=", pairs))) {
     wrong <- pairs[!grepl("^[^=]+=", pairs)][1]
-    usage_abort("{.code --{option$name}} takes a column and a value, such as {.code --{option$name} station=Whinfell}, not {.val {wrong}}.")
+    usage_abort("{.code --{option$name}} takes {option$meta}, such as {.code --{option$name} {option$example}}, not {.val {wrong}}.")
   }
   split(sub("^[^=]+=", "", pairs), sub("=.*", "", pairs))
 }

@@ -15,7 +15,7 @@ command_allocate <- function(given) {
 command_time_in <- function(given) {
   x <- read_spans(given)
   result <- time_in(x, by = grain_given(given), group = tidyselect::all_of(given$group), unit = first_of(given$unit, "hours"),
-                    calendar = calendar_given(given), bands = if (!is.null(given$bands)) lapply(given$bands, split_words),
+                    calendar = calendar_given(given), bands = if (!is.null(given$bands)) lapply(given$bands, clock_words),
                     carry = tidyselect::all_of(given$carry), total = isTRUE(given$total), day_hours = day_hours_given(given),
                     from = given$from, to = given$to, whole = given$whole, label = given$label)
   hand_over(result, given)

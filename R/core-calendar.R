@@ -112,8 +112,17 @@ read_hours <- function(hours, weekend) {
   by_day
 }
 
+# Where 9 may be meant as 09:00 it is not taken for 00:09.
+full_clocks <- function(clocks, arg) {
+  short <- which(grepl("^ *[0-9]{1,2} *$", as.character(clocks)))
+  if (length(short) > 0) {
+    ridge_abort("{.arg {arg}}: write {.val {as.character(clocks)[short[1]]}} with its minutes, such as {.val 09:00}.", "argument")
+  }
+  clock_seconds(clocks, arg)
+}
+
 working_pairs <- function(clocks) {
-  seconds <- clock_seconds(clocks, "hours")
+  seconds <- full_clocks(clocks, "hours")
   if (length(seconds) == 0 || length(seconds) %% 2 != 0 || anyNA(seconds) || any(diff(seconds) <= 0)) {
     ridge_abort(c("{.arg hours} must be pairs of times of day that rise, such as {.code c(\"09:00\", \"17:30\")}, not {.val {as.character(clocks)}}.",
                   i = "Work past midnight is written as two days: up to {.val 24:00} and from {.val 0:00}."), "argument")

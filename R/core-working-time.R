@@ -120,7 +120,7 @@ band_part <- function(part, name, days, tz) {
     chosen <- days[civil_dates(days)$weekday %in% name_numbers(part, weekday_names, "bands")]
     return(clock_stretches(chosen, rep(0, length(chosen)), rep(86400, length(chosen)), tz))
   }
-  clocks <- clock_seconds(part, "bands")
+  clocks <- full_clocks(part, "bands")
   if (length(clocks) != 2 || anyNA(clocks) || clocks[1] == clocks[2]) {
     ridge_abort(c("{.arg bands}: {.val {name}} must be two different times of day, or weekdays, not {.val {as.character(part)}}.",
                   i = "Such as {.code list(night = c(\"22:00\", \"06:00\"), weekend = c(\"Saturday\", \"Sunday\"))}."), "argument")

@@ -26,6 +26,8 @@ test_that("wrong calendars are refused", {
   expect_error(calendar_rules(hours = c("17:00", "09:00")), "that rise.*24:00", class = "ridge_error_argument")
   expect_error(calendar_rules(hours = "09:00"), "pairs of times", class = "ridge_error_argument")
   expect_error(calendar_rules(hours = c("09:00", "25:00")), "no time of day", class = "ridge_error")
+  expect_error(calendar_rules(hours = c("9", "17")), "write \"9\" with its minutes", class = "ridge_error_argument")
+  expect_error(calendar_rules(hours = c(9, 17)), "write \"9\" with its minutes", class = "ridge_error_argument")
   expect_error(calendar_rules(hours = list(Monday = c("9:00", "17:00"))), "none for Tuesday, Wednesday, Thursday and Friday", class = "ridge_error_argument")
   expect_error(calendar_rules(hours = list(c("9:00", "17:00"), Sunday = c("9:00", "12:00"))), "Sunday, which is in the weekend", class = "ridge_error_argument")
   expect_error(calendar_rules(hours = list(c("9:00", "17:00"), c("9:00", "12:00"))), "2 elements without a weekday", class = "ridge_error_argument")
