@@ -277,9 +277,10 @@ check_outputs <- function(given) {
 
 hand_over <- function(result, given, ...) {
   check_outputs(given)
+  if (!is.null(given$totals) && !isTRUE(given$wide)) usage_abort("{.code --totals} are those of the wide form: say {.code --wide} too.")
   shown <- if (isTRUE(given$wide)) widen(result, totals = first_of(given$totals, "none"), label = first_of(given$label, "code")) else result
   say_note(conventions(shown))
-  write_out(shown, given)
+  write_out(if (isTRUE(given$text)) with_text(result) else shown, given)
   if (!is.null(given$figure)) {
     write_figure(autoplot(result, ...), given$figure)
     say_note("Figure: ", given$figure)

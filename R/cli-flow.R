@@ -11,19 +11,32 @@ command_movement <- function(given) {
 command_cohorts <- function(given) {
   x <- read_spans(given)
   if (isTRUE(given$lasting)) {
+    refuse_unused(given, c("by", "count", "first_stay", "from", "to", "week_starts", "year_starts", "cells", "wide"), "lasting")
     return(hand_over(lasting(x, group = tidyselect::all_of(given$group), unit = first_of(given$unit, "months")), given))
   }
+  refuse_unused(given, "unit", "lasting", without = TRUE)
   result <- cohorts(x, by = grain_given(given), group = tidyselect::all_of(given$group), count = first_of(given$count, "any_day"),
                     returns = !isTRUE(given$first_stay), from = given$from, to = given$to, calendar = calendar_given(given))
   hand_over(result, given, show = first_of(given$cells, "percent"))
 }
 
+# Options that would be passed over in silence.
+refuse_unused <- function(given, options, beside, without = FALSE) {
+  unused <- Filter(function(option) !is.null(given[[option]]), options)
+  if (length(unused) > 0) {
+    usage_abort("{.code --{gsub('_', '-', unused[1])}} plays no part {if (without) 'without' else 'with'} {.code --{beside}}.")
+  }
+}
+
 command_versus <- function(given) {
+  used <- list(active = c("count", "of"), movement = "of", allocate = c("amount", "digits"), `time-in` = character())
+  what <- first_of(given$compare, "active")
+  refuse_unused(given, setdiff(unlist(used), used[[what]]), paste("compare", what))
   x <- read_spans(given)
   total <- isTRUE(given$total)
   common <- list(by = grain_given(given), from = given$from, to = given$to, whole = given$whole, calendar = calendar_given(given), label = given$label)
   ask <- function(verb, ...) do.call(verb, c(list(x, ..., group = rlang::expr(tidyselect::all_of(!!given$group))), common))
-  result <- switch(first_of(given$compare, "active"),
+  result <- switch(what,
     active = ask(active, count = given$count, of = given$of, total = total),
     movement = ask(movement, of = given$of, total = total),
     allocate = ask(allocate, amount = amount_given(given), digits = number_given(given, "digits"), total = total || length(given$group) == 0),

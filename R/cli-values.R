@@ -30,14 +30,12 @@ command_elapsed <- function(given) {
   # Working hours leave no doubt that working time is meant.
   given$working <- isTRUE(given$working) || !is.null(hours_given(given))
   result <- elapsed(x, unit = given$unit, calendar = working_calendar(given), day_hours = day_hours_given(given))
-  if (!isTRUE(given$text)) {
-    return(hand_over(result, given, target = number_given(given, "target")))
-  }
+  hand_over(result, given, target = number_given(given, "target"))
+}
+
+with_text <- function(result) {
   made <- about(result)
-  check_outputs(given)
-  say_note(conventions(result))
-  write_out(tibble::add_column(tibble::as_tibble(result), text = elapsed_text(result[[made$value]], made$unit, day_hours = made$day_hours)), given)
-  if (isTRUE(given$reconcile)) report_checks(reconcile(result))
+  tibble::add_column(tibble::as_tibble(result), text = elapsed_text(result[[made$value]], made$unit, day_hours = made$day_hours))
 }
 
 command_working_days <- function(given) {

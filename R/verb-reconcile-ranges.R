@@ -1,9 +1,5 @@
 # What stretches, gaps, pairs and levels must tie to.
 
-line_ids <- function(x, names, plain) {
-  if (length(names) == 0) rep(1L, nrow(plain)) else vctrs::vec_group_id(plain_tibble(x)[names])
-}
-
 span_unit <- function(x) {
   if (is.null(about(x)$tz)) list(name = "days", size = 1) else list(name = "hours", size = 3600)
 }
@@ -15,7 +11,7 @@ source_checks.ridge_consecutive <- function(result) {
     return(list())
   }
   plain <- plain_records(made$source)
-  union <- plain_union(plain, line_ids(made$source, made$line, plain))
+  union <- plain_union(plain, group_rows(made$source, made$line))
   # A stretch that is open runs through the as-of date, whatever else is in it.
   union <- until_as_of(union, made$source)
   unit <- span_unit(made$source)
@@ -30,7 +26,7 @@ source_checks.ridge_gaps <- function(result) {
     return(list())
   }
   plain <- plain_records(made$source)
-  union <- plain_union(plain, line_ids(made$source, made$line, plain))
+  union <- plain_union(plain, group_rows(made$source, made$line))
   unit <- span_unit(made$source)
   # Between the first start and the last end of a line: what is not covered.
   between <- union$start[-1] - union$stop[-nrow(union)]
@@ -45,7 +41,7 @@ source_checks.ridge_overlaps <- function(result) {
     return(list())
   }
   plain <- plain_records(made$source)
-  id <- line_ids(made$source, made$line, plain)
+  id <- group_rows(made$source, made$line)
   # A pair of two open records is in common through the as-of date, others to the
   # end of one of them.
   open <- is.infinite(plain$stop)
@@ -78,14 +74,13 @@ source_checks.ridge_concurrency <- function(result) {
     return(list())
   }
   best <- which.max(result$level)
-  scale <- is.null(made$tz)
   rows <- rep(TRUE, nrow(plain))
   for (name in made$groups) {
     value <- plain_tibble(made$source)[[name]]
     rows <- rows & (value == result[[name]][best] | is.na(value) & is.na(result[[name]][best]))
   }
   from <- as.numeric(result$start[best])
-  until <- if (scale) from + 1 else from + 1e-6
+  until <- if (is.null(made$tz)) from + 1 else from + 1e-6
   list(tie(paste("level from", format(result$start[best])), plain_level(plain[which(rows), ], from, until, "first_day", made$of), result$level[best]))
 }
 

@@ -76,13 +76,8 @@ repeat_checks <- function(result, made, x, amounts) {
   }
   plain <- plain_records(x)
   ticks <- axis_ticks(made$axis)
-  due <- vapply(seq_along(ticks$first), function(p) {
-    met <- switch(made$how$keep, any_day = plain$start < ticks$stop[p] & plain$stop > ticks$first[p],
-                  first_day = plain$start <= ticks$first[p] & plain$stop > ticks$first[p],
-                  last_day = plain$start < ticks$stop[p] & plain$stop >= ticks$stop[p],
-                  every_day = plain$start <= ticks$first[p] & plain$stop >= ticks$stop[p])
-    sum(amounts[met & plain$stop > plain$start], na.rm = TRUE)
-  }, 0)
+  plain$weight <- ifelse(is.na(amounts), 0, amounts)
+  due <- vapply(seq_along(ticks$first), function(p) plain_level(plain, ticks$first[p], ticks$stop[p], made$how$keep, "weight"), 0)
   list(tie("amounts due in all periods", sum(due), sum(own_lines(as.list(result), "amount"), na.rm = TRUE)))
 }
 

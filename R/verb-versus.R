@@ -39,7 +39,7 @@ versus <- function(result, base = "previous", values = NULL) {
   value <- plain[[values]]
   other <- value[found$at]
   difference <- if (is.null(made[["digits"]])) value - other else round(value - other, made$digits)
-  columns <- c(as.list(plain[setdiff(names(plain), setdiff(c(made$value, "working_days", "days"), values))]),
+  columns <- c(as.list(plain[setdiff(names(plain), setdiff(made$value, values))]),
                list(base_label = ifelse(is.na(found$at), "no base", found$labels), base = other, difference = difference,
                     percent = ifelse(is.na(other) | other == 0, NA_real_, 100 * difference / other)))
   missing <- sum(is.na(found$at))

@@ -13,7 +13,9 @@
 #'   line, told apart by the column `total`) or `"both"`. Only where a sum means
 #'   something: amounts and time have one, levels of several periods have none.
 #' @param label The form of the labels: see [periods()].
-#' @return A tibble: the columns that name a row, then one per period.
+#' @return A tibble: the columns that name a row, then one per period: numbers in the
+#'   unit of the result, 0 where nothing is, `NA` where an amount is missing or, of
+#'   cohorts, not known yet. Sums leave `NA` out.
 #' @section Errors:
 #' A result that has no periods, a column that is not there, and totals that would
 #' mean nothing are errors of class `ridge_error_argument`.
