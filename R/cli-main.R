@@ -23,6 +23,8 @@ ridge <- function(args = commandArgs(trailingOnly = TRUE)) {
     say_error(for_command_line(cnd))
     if (inherits(cnd, c("ridge_error_usage", "ridge_error_argument", "ridge_error_column"))) 2L else 1L
   }, error = function(cnd) {
+    # Whoever reads the pipe has had enough.
+    if (grepl("SIGPIPE", conditionMessage(cnd), fixed = TRUE)) return(0L)
     say_error(paste("something went wrong inside:", squish(conditionMessage(cnd))))
     1L
   }, interrupt = function(cnd) {

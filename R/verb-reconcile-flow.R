@@ -19,7 +19,7 @@ source_checks.ridge_movement <- function(result) {
   group <- group_rows(made$source, made$groups)
   stay <- plain_stay(plain, group, axis_ticks(made$axis)$stop[size], made$of, is.null(made$axis$tz))
   label <- axis_labels(axis_part(made$axis, size), "code")
-  if (any(!whole)) checks <- c(checks, list(tie(paste0("closing of ", label, ", all group lines"), stay[["lines"]], sum(closing[size, !whole]))))
+  if (any(!whole)) checks <- c(checks, list(tie(paste0("closing of ", label, if (length(made$groups)) ", all group lines"), stay[["lines"]], sum(closing[size, !whole]))))
   if (!any(whole)) {
     return(checks)
   }

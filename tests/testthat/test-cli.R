@@ -171,6 +171,17 @@ test_that("the program pipes, answers and exits as it should", {
   expect_identical(out[length(out)], "FALSE")
 })
 
+test_that("a reader who stops early is no error", {
+  skip_on_os("windows")
+  script <- system.file("exec", "ridge", package = "almanacridge")
+  err <- withr::local_tempfile()
+  libraries <- paste(.libPaths(), collapse = .Platform$path.sep)
+  withr::local_envvar(R_LIBS = libraries)
+  out <- system(paste(shQuote(script), "help active 2>", shQuote(err), "| head -n 1"), intern = TRUE)
+  expect_match(out, "^ridge active FILE")
+  expect_identical(readLines(err), character())
+})
+
 test_that("the demo walks through and leaves a table and a picture", {
   withr::local_dir(withr::local_tempdir())
   got <- run("demo")
