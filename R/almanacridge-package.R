@@ -8,5 +8,5 @@
 #' @keywords internal
 #' @useDynLib almanacridge, .registration = TRUE
 #' @importFrom Rcpp evalCpp
-#' @importFrom rlang .data
+#' @importFrom rlang .data %||%
 "_PACKAGE"

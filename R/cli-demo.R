@@ -1,140 +1,120 @@
-# The walk through the demo data: each step asks, answers and says how. The order
-# of work first; what else there is with --more.
+# The walk through the demo data: each step asks a question, says how in R, and answers.
+# The order of work first; what else there is with --more.
 
-command_demo <- function(given) {
-  if (isTRUE(given$more)) {
-    return(demo_more())
+run_demo <- function(given) {
+  env <- new.env(parent = topenv())
+  steps <- if (isTRUE(given$more)) more_steps() else first_steps()
+  for (i in seq_along(steps)) demo_step(paste0(i, ". ", names(steps)[i]), steps[[i]], env)
+  if (!isTRUE(given$more)) demo_files(env)
+}
+
+# What is shown of a step: the code as it is typed, its last value, and sentences.
+step_of <- function(code, n = NULL, sentences = NULL) {
+  list(code = code, n = n, sentences = sentences)
+}
+
+first_steps <- function() list(
+  "Read: who was posted where, from which day to which" =
+    step_of("postings <- demo_records(\"postings\")", n = 3),
+  "Check: what is wrong with them?" = step_of(c(
+    "check_spans(postings, first_day, last_day, key = observer, weight = share,",
+    "            as_of = \"2026-06-30\") |> summary()"), n = 4),
+  "Declare, once: what they are and how they are read" = step_of(c(
+    "staff <- spans(postings, first_day, last_day, key = observer, weight = share,",
+    "               as_of = \"2026-06-30\")"), n = 2),
+  "Scaffold: which months did each posting cover, from which day?" =
+    step_of("scaffold(staff, by = \"month\", carry = station, to = \"2026-06-30\")", n = 3),
+  "Count: how many observers in each quarter?" =
+    step_of("active(staff, by = \"quarter\", from = \"2025-07-01\")"),
+  "Explain: how does a count come about?" =
+    step_of("explain_count(staff, on = \"2026-06-30\")"),
+  "Move: who came, who went?" = step_of(
+    "moved <- movement(staff, by = \"quarter\", from = \"2025-07-01\")",
+    sentences = "summary(moved)"),
+  "Allocate: how much of each funder's grants belongs to each year, to the cent?" = step_of(c(
+    "grants <- spans(demo_records(\"grants\"), first_day, last_day, key = grant,",
+    "                as_of = \"2026-06-30\")",
+    "years <- allocate(grants, amount, by = \"year\", group = funder, digits = 2, total = TRUE)",
+    "widen(years)")),
+  "Compare: each year with the one before" = step_of("versus(years, \"period_before\")", n = 3),
+  "Reconcile: does it tie to the records?" = step_of(c(
+    "months <- active(staff, by = \"month\")", "reconcile(months)"))
+)
+
+# Records that do not come as a start and an end in one clean table, ranges, time and
+# cohorts.
+more_steps <- function() list(
+  "Watches: kinds spelled many ways, a date and two clocks, past midnight" = step_of(c(
+    "watches <- fold_labels(demo_records(\"watches\"), kind)",
+    "kept <- between_clocks(watches$watch_date, watches$begin, watches$finish,",
+    "                       tz = \"Europe/Vienna\")",
+    "watches <- tibble::tibble(watches[c(\"observer\", \"kind\", \"begin\", \"finish\")], kept)"), n = 4),
+  "How many hours of watch in each month, and how many of them at night?" = step_of(c(
+    "counted <- subset(watches, kind %in% c(\"Night watch\", \"storm watch\"))",
+    "on_watch <- spans(counted, start, end, key = observer, as_of = \"2026-06-30\")",
+    "time_within(on_watch, by = \"month\", total = TRUE,",
+    "            bands = list(night = c(\"22:00\", \"06:00\")))"), n = 3),
+  "A log of changes as spans: how many held each grade at the end of the year?" = step_of(c(
+    "held <- spans_from_changes(demo_records(\"grade_changes\"), reached_on, key = observer,",
+    "                           state = grade, ending_states = \"left\", as_of = \"2026-06-30\")",
+    "active(held, by = \"year\", group = grade, rule = \"last_day\", from = \"2025-01-01\")")),
+  "Two lists, those here and those who left, as one: what is wrong with them?" = step_of(c(
+    "here <- spans(demo_records(\"observers_here\"), since, NA, key = observer, as_of = \"2026-06-30\")",
+    "left <- spans(demo_records(\"observers_left\"), joined, last_day, key = person,",
+    "              as_of = \"2026-06-30\")",
+    "check_spans(bind_spans(here = here, left = left)) |> summary()")),
+  "For how many days in a row was each snow stake read?" = step_of(c(
+    "readings <- spans(demo_records(\"stake_readings\"), read_on, NULL, key = stake,",
+    "                  as_of = \"2026-06-30\")", "consecutive(readings, longest = TRUE)"), n = 3),
+  "Where are five working days without a reading?" =
+    step_of("gaps(readings, min_days = 5, calendar = calendar_rules())", n = 3),
+  "Which instruments were lent out twice at once?" = step_of(c(
+    "loans <- spans(demo_records(\"instrument_loans\"), lent_on, returned_on, key = instrument,",
+    "               end_counts = FALSE, as_of = \"2026-06-30\")", "overlaps(loans)"), n = 3),
+  "When were most of them out?" = step_of("peaks(loans)"),
+  "How many working hours until a fault was mended?" = step_of(c(
+    "faults <- spans(demo_records(\"faults\"), reported, mended, key = fault,",
+    "                as_of = \"2026-06-30\", tz = \"Europe/Vienna\")",
+    "office <- calendar_rules(hours = c(\"09:00\", \"17:30\"), holidays = demo_records(\"closures\"))",
+    "took <- elapsed(faults, \"hours\", office)"), n = 3, sentences = "summary(took)"),
+  "Of those who started together, who is left? And how long do they stay?" = step_of(c(
+    "staff <- spans(demo_records(\"postings\"), first_day, last_day, key = observer,",
+    "               as_of = \"2026-06-30\")", "widen(cohorts(staff, by = \"year\"))"),
+    sentences = c("summary(cohorts(staff, by = \"year\"))", "summary(length_of_stay(staff))")),
+  "What did the last quarters look like at the end of 2025?" = step_of(
+    "movement(as_seen_on(staff, \"2025-12-31\"), by = \"quarter\", from = \"2025-07-01\")")
+)
+
+demo_step <- function(question, step, env) {
+  rlang::local_options(width = 100)
+  # The steps are R: what goes wrong in them, and notes, are said in its words.
+  before <- speak(NULL)
+  on.exit(speak(before))
+  cat(cli::rule(question, width = 100), "\n", sep = "")
+  cat(paste0("> ", step$code), "", sep = "\n")
+  value <- eval(parse(text = step$code), env)
+  print(value, n = step$n)
+  cat("\n")
+  for (code in step$sentences) {
+    cat(strwrap(paste(eval(parse(text = code), env), collapse = " "), 100), sep = "\n")
   }
-  postings <- demo_records("postings")
-  staff <- demo_declared(postings)
-  demo_counts(staff)
-  demo_flow(staff)
-  demo_amounts()
-  months <- active(staff, by = "month", to = "2026-06-30")
-  demo_step("10. Reconcile: does it tie to the records?", "reconcile(active(staff, by = \"month\", to = \"2026-06-30\"))", reconcile(months))
-  demo_files(months)
+  if (length(step$sentences)) cat("\n")
 }
 
-demo_declared <- function(postings) {
-  demo_step("1. Read: who was posted where, from which day to which", "postings <- demo_records(\"postings\")", postings, n = 3)
-  declared <- "postings, first_day, last_day, key = observer, weight = share, as_of = \"2026-06-30\""
-  found <- check_spans(postings, "first_day", "last_day", key = "observer", weight = "share", as_of = "2026-06-30")
-  demo_step("2. Check: what is wrong with them?", paste0("check_spans(", declared, ") |> summary()"), summary(found), n = 4)
-  staff <- spans(postings, "first_day", "last_day", key = "observer", weight = "share", as_of = "2026-06-30")
-  demo_step("3. Declare, once: what they are and how they are read", paste0("staff <- spans(", declared, ")"), staff, n = 2)
-  staff
-}
-
-demo_counts <- function(staff) {
-  laid_out <- scaffold(staff, by = "month", carry = "station", to = "2026-06-30")
-  demo_step("4. Scaffold: which months did each posting cover, from which day?",
-            "scaffold(staff, by = \"month\", carry = station, to = \"2026-06-30\")", laid_out, n = 3)
-  quarters <- active(staff, by = "quarter", from = "2025-07-01", to = "2026-06-30")
-  demo_step("5. Count: how many observers in each quarter?", "active(staff, by = \"quarter\", from = \"2025-07-01\", to = \"2026-06-30\")", quarters)
-  demo_step("6. Explain: how does a count come about?", "explain_count(staff, on = \"2026-06-30\")", explain_count(staff, on = "2026-06-30"))
-}
-
-demo_flow <- function(staff) {
-  moved <- movement(staff, by = "quarter", from = "2025-07-01", to = "2026-06-30")
-  demo_step("7. Move: who came, who went?", "movement(staff, by = \"quarter\", from = \"2025-07-01\", to = \"2026-06-30\")", moved)
-  cat(strwrap(summary(moved), 100), "", sep = "\n")
-}
-
-demo_amounts <- function() {
-  grants <- spans(demo_records("grants"), "first_day", "last_day", key = "grant", as_of = "2026-06-30")
-  years <- allocate(grants, "amount", by = "year", group = "funder", digits = 2, total = TRUE)
-  demo_step("8. Allocate: how much of each funder's grants belongs to each year, to the cent?",
-            "years <- allocate(grants, amount, by = \"year\", group = funder, digits = 2, total = TRUE)
-> widen(years)", widen(years))
-  demo_step("9. Compare: each year with the one before", "versus(years, \"previous\")", versus(years, "previous"), n = 3)
-}
-
-demo_files <- function(months) {
+demo_files <- function(env) {
   folder <- file.path(getwd(), "ridge-demo")
   dir.create(folder, showWarnings = FALSE)
-  write_csv_table(months, file.path(folder, "active-by-month.csv"))
+  months <- get("months", env)
+  write_records(months, file.path(folder, "active-by-month.csv"))
   write_figure(autoplot(months), file.path(folder, "active-by-month.png"))
   file.copy(file.path(demo_folder(), "postings.csv"), folder, overwrite = TRUE)
   writeLines(c(
     "The whole table:  ridge-demo/active-by-month.csv",
     "As a picture:     ridge-demo/active-by-month.png",
-    "More steps:       ridge demo --more (clocks, logs, lists, gaps, overlaps, elapsed time, cohorts)",
+    paste("More steps:       ridge demo --more (clocks, logs, lists, gaps, overlaps,",
+          "elapsed time, cohorts)"),
     "The same from the command line:",
     "  ridge active ridge-demo/postings.csv --start first_day --end last_day \\",
-    "    --key observer --by month --to 2026-06-30 --as-of 2026-06-30 --figure counts.png"
+    "    --key observer --by month --as-of 2026-06-30 --figure counts.png"
   ))
-}
-
-demo_more <- function() {
-  demo_reading()
-  demo_ranges()
-  demo_time()
-  postings <- demo_records("postings")
-  staff <- spans(postings, "first_day", "last_day", key = "observer", as_of = "2026-06-30")
-  left <- cohorts(staff, by = "year")
-  demo_step("8. Of those who started together, who is left? And how long do they stay?", "cohorts(staff, by = \"year\") |> widen()", widen(left))
-  cat(strwrap(c(summary(left), summary(lasting(staff))), 100), "", sep = "\n")
-  then <- as_seen_on(staff, "2025-12-31")
-  demo_step("9. What did the last quarters look like at the end of 2025?", "as_seen_on(staff, \"2025-12-31\") |> movement(by = \"quarter\", from = \"2025-07-01\")",
-            movement(then, by = "quarter", from = "2025-07-01", to = "2025-12-31"))
-}
-
-# Records that do not come as a start and an end in one clean table.
-demo_reading <- function() {
-  watches <- fold_labels(demo_records("watches"), "kind")
-  kept <- shift_times(watches$watch_date, watches$begin, watches$finish, tz = "Europe/Vienna")
-  watches <- tibble::as_tibble(cbind(watches[c("observer", "kind", "begin", "finish")], kept))
-  demo_step("1. Watches: kinds spelled many ways, a date and two clocks, past midnight",
-            "watches <- fold_labels(demo_records(\"watches\"), kind)
-> kept <- shift_times(watches$watch_date, watches$begin, watches$finish, tz = \"Europe/Vienna\")", watches, n = 4)
-  on_watch <- spans(watches[watches$kind %in% c("Night watch", "storm watch"), ], "start", "end", key = "observer", as_of = "2026-06-30")
-  demo_step("2. How many hours of watch in each month, and how many of them at night?",
-            "time_in(on_watch, by = \"month\", total = TRUE, bands = list(night = c(\"22:00\", \"06:00\")))",
-            time_in(on_watch, by = "month", total = TRUE, bands = list(night = c("22:00", "06:00"))), n = 3)
-  held <- spans_from_changes(demo_records("grade_changes"), "reached_on", key = "observer", state = "grade",
-                             closing_states = "left", as_of = "2026-06-30")
-  demo_step("3. A log of changes as spans: how many held each grade at the end of the year?",
-            "held <- spans_from_changes(grades, reached_on, key = observer, state = grade, closing_states = \"left\", as_of = \"2026-06-30\")
-> active(held, by = \"year\", group = grade, count = \"last_day\", from = \"2025-01-01\")",
-            active(held, by = "year", group = "grade", count = "last_day", from = "2025-01-01", to = "2026-06-30"))
-  both <- bind_spans(
-    here = spans(demo_records("observers_here"), "since", NA, key = "observer", as_of = "2026-06-30"),
-    left = spans(demo_records("observers_left"), "joined", "last_day", key = "person", as_of = "2026-06-30")
-  )
-  demo_step("4. Two lists, those here and those who left, as one: what is wrong with them?",
-            "check_spans(bind_spans(here = here, left = left)) |> summary()", summary(check_spans(both)))
-}
-
-# Stretches, gaps, overlaps and levels.
-demo_ranges <- function() {
-  readings <- spans(demo_records("stake_readings"), "read_on", NULL, key = "stake", as_of = "2026-06-30")
-  demo_step("5. For how many days in a row was each snow stake read? Where are five working days without?",
-            "consecutive(readings, longest = TRUE)
-> gaps(readings, min_days = 5, calendar = calendar_rules())", consecutive(readings, longest = TRUE), n = 3)
-  print(gaps(readings, min_days = 5, calendar = calendar_rules()), n = 3)
-  cat("\n")
-  loans <- spans(demo_records("instrument_loans"), "lent_on", "returned_on", key = "instrument", end_counts = FALSE,
-                 as_of = "2026-06-30")
-  demo_step("6. Which instruments were lent out twice at once? When were most of them out?", "overlaps(loans)
-> peaks(loans)", overlaps(loans), n = 3)
-  print(peaks(loans))
-  cat("\n")
-}
-
-demo_time <- function() {
-  faults <- spans(demo_records("faults"), "reported", "mended", key = "fault", as_of = "2026-06-30", tz = "Europe/Vienna")
-  office <- calendar_rules(hours = c("09:00", "17:30"), holidays = suppressMessages(demo_records("closures")))
-  took <- elapsed(faults, "hours", office)
-  demo_step("7. How many working hours until a fault was mended?",
-            "office <- calendar_rules(hours = c(\"09:00\", \"17:30\"), holidays = demo_records(\"closures\"))
-> took <- elapsed(faults, \"hours\", office)", took, n = 3)
-  cat(strwrap(summary(took), 100), "", sep = "\n")
-}
-
-demo_step <- function(question, code, table, n = NULL) {
-  rlang::local_options(width = 100)
-  cat(cli::rule(question, width = 100), "\n", sep = "")
-  cat("> ", code, "\n\n", sep = "")
-  print(table, n = n)
-  cat("\n")
 }

@@ -1,6 +1,6 @@
 #' Put the program `ridge` on the path
 #'
-#' Copies the small script that runs [ridge()] into a folder, so that `ridge` can
+#' Copies the small script that runs [run_ridge()] into a folder, so that `ridge` can
 #' be called from a shell.
 #'
 #' @param folder An existing or new folder, one that your shell looks for

@@ -1,47 +1,45 @@
-# An axis holds consecutive periods as half-open ticks: day numbers for spans on
-# days, seconds since 1970 for spans on instants (`tz` is then the zone whose
-# civil days the periods follow). Each period also has its first and last day.
+# An axis holds consecutive periods as half-open ticks of a timeline, with the first
+# and last civil day of each. The periods shown are the axis itself; `all` are those
+# that a verb has to know beside them: from the first start on, or over all spans.
 
-new_axis <- function(grain, calendar, tz, first_day, stop_day, labels = NULL) {
-  on_days <- is.null(tz)
-  list(grain = grain, calendar = calendar, tz = tz, own_labels = labels,
-       first = if (on_days) first_day else day_starts(first_day, tz),
-       stop = if (on_days) stop_day else day_starts(stop_day, tz),
+new_axis <- function(grain, calendar, timeline, first_day, stop_day, labels = NULL) {
+  list(grain = grain, calendar = calendar, timeline = timeline, own_labels = labels,
+       first = first_ticks(first_day, timeline), stop = first_ticks(stop_day, timeline),
        first_day = first_day, last_day = stop_day - 1L)
 }
 
 # All periods that touch the days from `from` to `to`.
-make_axis <- function(grain, from, to, calendar, tz = NULL) {
+make_axis <- function(grain, from, to, calendar, timeline) {
   if (grain$unit == "own") {
-    return(own_axis(grain, from, to, calendar, tz))
+    return(own_axis(grain, from, to, calendar, timeline))
   }
   if (grain$unit == "hour") {
-    return(hour_axis(grain, from, to, calendar, tz))
+    return(hour_axis(grain, from, to, calendar, timeline))
   }
   rule <- grain_rule(grain, calendar)
   days_each <- if (rule$in_months) 30 * rule$size else rule$size
   check_period_count((to - from) / days_each, grain, from, to)
   bounds <- grain_bounds(rule$in_months, rule$size, rule$origin, from, to)
-  new_axis(grain, calendar, tz, bounds[-length(bounds)], bounds[-1])
+  new_axis(grain, calendar, timeline, bounds[-length(bounds)], bounds[-1])
 }
 
-own_axis <- function(grain, from, to, calendar, tz) {
+own_axis <- function(grain, from, to, calendar, timeline) {
   table <- grain$table
   shown <- table$stop > from & table$first <= to
-  new_axis(grain, calendar, tz, table$first[shown], table$stop[shown], table$labels[shown])
+  new_axis(grain, calendar, timeline, table$first[shown], table$stop[shown], table$labels[shown])
 }
 
 # Hours are real hours counted from the first instant of each civil day, so a
 # day of 23 or 25 hours has as many; a last one may be cut short by midnight.
-hour_axis <- function(grain, from, to, calendar, tz) {
+hour_axis <- function(grain, from, to, calendar, timeline) {
   check_period_count(hours_in_day / grain$size * (to - from + 1), grain, from, to)
-  tz <- if (is.null(tz)) "UTC" else tz
-  starts <- day_starts(seq.int(from, to + 1L), tz)
-  length_each <- 3600 * grain$size
+  timeline <- instant_timeline(zone_of(timeline))
+  starts <- first_ticks(seq.int(from, to + 1L), timeline)
+  length_each <- hour_seconds * grain$size
   count <- ceiling(diff(starts) / length_each)
   first <- rep(starts[-length(starts)], count) + length_each * (sequence(count) - 1)
-  list(grain = grain, calendar = calendar, tz = tz, first = first, stop = c(first[-1], starts[length(starts)]),
-       first_day = NULL, last_day = NULL)
+  list(grain = grain, calendar = calendar, timeline = timeline, first = first,
+       stop = c(first[-1], starts[length(starts)]), first_day = NULL, last_day = NULL)
 }
 
 axis_size <- function(axis) {
@@ -59,15 +57,55 @@ is_hourly <- function(axis) {
   axis$grain$unit == "hour"
 }
 
+# The first and last civil day of an axis.
+axis_days <- function(axis) {
+  size <- axis_size(axis)
+  if (!is_hourly(axis)) {
+    return(c(axis$first_day[1], axis$last_day[size]))
+  }
+  day_of_tick(c(axis$first[1], axis$stop[size] - 1), axis$timeline)
+}
+
+# The periods shown within all that lie between `from` and `to`, as places from 0.
+with_all_periods <- function(axis, all) {
+  before <- sum(all$first < axis$first[1])
+  axis$all <- list(first = all$first, stop = all$stop, from = before,
+                   to = before + axis_size(axis))
+  axis
+}
+
+# Periods known by an axis: the shown ones where no others are needed.
+all_periods <- function(axis) {
+  axis$all %||% list(first = axis$first, stop = axis$stop, from = 0L, to = axis_size(axis))
+}
+
 # The columns `period` and `period_end` (and `label`, where a form is asked for).
 axis_columns <- function(axis, form = NULL) {
-  columns <- if (is_hourly(axis)) {
-    list(period = as_instant(axis$first, axis$tz), period_end = as_instant(axis$stop, axis$tz))
+  if (is.null(axis)) {
+    columns <- list(period = as_date(double()), period_end = as_date(double()))
+  } else if (is_hourly(axis)) {
+    columns <- list(period = as_moments(axis$first, axis$timeline),
+                    period_end = as_moments(axis$stop, axis$timeline))
   } else {
-    list(period = as_date(axis$first_day), period_end = as_date(axis$last_day))
+    columns <- list(period = as_date(axis$first_day), period_end = as_date(axis$last_day))
   }
   if (!is.null(form)) {
-    columns$label <- axis_labels(axis, form)
+    columns$label <- if (is.null(axis)) character() else axis_labels(axis, form)
   }
   columns
+}
+
+# The place of each period on an axis.
+period_places <- function(period, axis) {
+  match(as.double(period), as.double(axis_columns(axis)$period))
+}
+
+grain_name <- function(axis) {
+  if (is.null(axis)) "period" else axis$grain$name
+}
+
+# More than one of a grain, as they are said.
+grain_plural <- function(axis) {
+  name <- grain_name(axis)
+  if (grepl("s$", name)) name else paste0(name, "s")
 }

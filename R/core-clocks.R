@@ -4,13 +4,14 @@
 clock_seconds <- function(clock, arg) {
   if (inherits(clock, "difftime")) {
     seconds <- as.numeric(clock, units = "secs")
-    return(refuse_clocks(ifelse(seconds >= 0 & seconds <= 86400, seconds, NA), clock, arg))
+    return(refuse_clocks(ifelse(seconds >= 0 & seconds <= day_seconds, seconds, NA), clock, arg))
   }
   if (inherits(clock, "ITime")) {
     return(as.double(clock))
   }
   if (!is.numeric(clock) && !is.character(clock) && !is.factor(clock) && !all(is.na(clock))) {
-    ridge_abort("{.arg {arg}} must be clocks as text or numbers, not {.val {describe(clock)}}.", "argument")
+    ridge_abort("{arg_name(arg)} must be clocks as text or numbers, not {.val {describe(clock)}}.",
+                "argument", arg = arg, value = clock)
   }
   distinct <- unique(clock)
   read <- if (is.numeric(distinct)) number_seconds(distinct) else text_seconds(as.character(distinct))
@@ -22,15 +23,19 @@ refuse_clocks <- function(seconds, clock, arg) {
   wrong <- which(is.na(seconds) & !blank)
   if (length(wrong) > 0) {
     first <- utils::head(wrong, 5)
-    ridge_abort(c("{.arg {arg}}: {count_of(length(wrong), 'value')} {cli::qty(length(wrong))}{?is/are} no time of day: {.val {as.character(clock[first])}} ({cli::qty(length(first))}row{?s} {first}).",
-                  i = "Write them as 6:30, 0630 or 6:30 PM, from 0:00 to 24:00."), "records")
+    n <- length(wrong)
+    seen <- as.character(clock[first])
+    ridge_abort(
+      c("{arg_name(arg)}: {n} value{?s} {?is/are} no time of day: {.val {seen}} ({cli::qty(length(first))}row{?s} {first}).",
+        i = "Write them as 6:30, 0630 or 6:30 PM, from 0:00 to 24:00."), "records", arg = arg,
+      row = first, value = seen)
   }
   seconds
 }
 
 hours_and_minutes <- function(hour, minute, second = 0) {
   good <- minute < 60 & second < 60 & (hour < 24 | (hour == 24 & minute == 0 & second == 0))
-  ifelse(good, 3600 * hour + 60 * minute + second, NA)
+  ifelse(good, hour_seconds * hour + 60 * minute + second, NA)
 }
 
 # 630 is 06:30; 0.78125 is 18:45; 18.45 is 18:45, where a table lost the text.
@@ -38,7 +43,7 @@ number_seconds <- function(number) {
   whole <- number == round(number)
   hundredths <- round(100 * number)
   dotted <- abs(100 * number - hundredths) < 1e-6
-  seconds <- ifelse(number > 0 & number < 1, round(86400 * number),
+  seconds <- ifelse(number > 0 & number < 1, round(day_seconds * number),
     ifelse(number < 0 | number > 2400, NA,
       ifelse(whole, hours_and_minutes(number %/% 100, number %% 100),
         ifelse(dotted, hours_and_minutes(hundredths %/% 100, hundredths %% 100), NA))))

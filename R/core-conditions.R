@@ -1,29 +1,58 @@
-# Every refusal names the argument or the row, the value seen and the way out,
-# and has a class of its own: ridge_error_argument, _column, _records or _size.
-ridge_abort <- function(message, kind, .envir = parent.frame()) {
-  cli::cli_abort(message, class = c(paste0("ridge_error_", kind), "ridge_error"),
-                 call = NULL, .envir = .envir)
+# Every refusal names the argument or the row, the value seen and the way out. It
+# has a class of its own (ridge_error_argument, _column, _records, _file, _size) and
+# carries `arg`, `row` and `value`.
+ridge_abort <- function(message, kind, arg = NULL, row = NULL, value = NULL,
+                        .envir = parent.frame()) {
+  cli::cli_abort(message, class = c(paste0("ridge_error_", kind), "ridge_error"), call = NULL,
+                 arg = arg, row = row, value = value, .envir = .envir)
+}
+
+# How messages name an argument, and a setting of one: R's way, until an interface
+# says otherwise. `in_r` are sentences that only help those who write R.
+speech <- new.env(parent = emptyenv())
+
+r_speech <- list(
+  argument = function(arg) paste0("`", arg, "`"),
+  setting = function(arg, value) paste0("`", arg, " = ", spell_value(value), "`"),
+  verb = function(verb) paste0("`", verb, "()`"),
+  in_r = TRUE
+)
+
+speak <- function(way) {
+  before <- speech$way
+  speech$way <- way
+  invisible(before)
+}
+
+spoken <- function() {
+  speech$way %||% r_speech
+}
+
+arg_name <- function(arg) {
+  spoken()$argument(arg)
+}
+
+arg_set <- function(arg, value) {
+  spoken()$setting(arg, value)
+}
+
+verb_name <- function(verb) {
+  spoken()$verb(verb)
+}
+
+in_r <- function(text, otherwise = NULL) {
+  if (spoken()$in_r) text else otherwise
+}
+
+# A value as it is written in R.
+spell_value <- function(value) {
+  if (inherits(value, "Date")) value <- format(value)
+  paste(deparse(value, width.cutoff = 500L), collapse = " ")
 }
 
 nearest <- function(word, words) {
   distance <- utils::adist(word, words, ignore.case = TRUE)[1, ]
   words[which.min(distance)]
-}
-
-check_choice <- function(value, choices, arg) {
-  if (rlang::is_string(value, choices)) {
-    return(value)
-  }
-  hint <- if (rlang::is_string(value)) nearest(value, choices) else choices[1]
-  ridge_abort(c("{.arg {arg}} must be one of {.or {.val {choices}}}, not {.val {describe(value)}}.",
-                i = "Did you mean {.code {arg} = \"{hint}\"}?"), "argument")
-}
-
-check_flag <- function(value, arg) {
-  if (rlang::is_bool(value)) {
-    return(value)
-  }
-  ridge_abort("{.arg {arg}} must be TRUE or FALSE, not {.val {describe(value)}}.", "argument")
 }
 
 # A value as it is shown in a message: short, and whatever its type.
@@ -37,21 +66,47 @@ describe <- function(value) {
   paste0(class(value)[1], " of length ", length(value))
 }
 
-and_list <- function(words) {
-  if (length(words) < 2) {
-    return(paste(words))
+check_choice <- function(value, choices, arg) {
+  if (rlang::is_string(value, choices)) {
+    return(value)
   }
-  paste(paste(words[-length(words)], collapse = ", "), "and", words[length(words)])
+  hint <- if (rlang::is_string(value)) nearest(value, choices) else choices[1]
+  ridge_abort(
+    c("{arg_name(arg)} must be one of {.or {.val {choices}}}, not {.val {describe(value)}}.",
+      i = "Did you mean {arg_set(arg, hint)}?"), "argument", arg = arg, value = value)
 }
 
-count_of <- function(n, noun) {
-  paste(format(n, big.mark = ",", scientific = FALSE, trim = TRUE),
-        if (n == 1) noun else paste0(noun, "s"))
+check_flag <- function(value, arg) {
+  if (rlang::is_bool(value)) {
+    return(value)
+  }
+  ridge_abort("{arg_name(arg)} must be TRUE or FALSE, not {.val {describe(value)}}.", "argument",
+              arg = arg, value = value)
+}
+
+check_amount <- function(value, arg, whole = FALSE, most = Inf) {
+  number <- rlang::is_scalar_double(value) || rlang::is_scalar_integer(value)
+  if (number && !is.na(value) && value >= 0 && value <= most && (!whole || value == round(value))) {
+    return(as.double(value))
+  }
+  what <- if (whole) "a whole number" else "a number"
+  range <- if (is.finite(most)) paste("from 0 to", most) else "of 0 or more"
+  ridge_abort("{arg_name(arg)} must be {what} {range}, not {.val {describe(value)}}.", "argument",
+              arg = arg, value = value)
 }
 
 need_package <- function(package, purpose) {
-  if (!requireNamespace(package, quietly = TRUE)) {
+  if (!rlang::is_installed(package)) {
     ridge_abort(c("{purpose} needs the package {.pkg {package}}, which is not installed.",
                   i = "Install it with {.code install.packages(\"{package}\")}."), "file")
+  }
+}
+
+# Two arguments of which one makes the other say nothing.
+refuse_together <- function(arg, given, because) {
+  given <- names(given)[!vapply(given, is.null, NA)]
+  if (length(given) > 0) {
+    ridge_abort(c("{arg_name(arg)} and {arg_name(given[1])} cannot go together: {because}.",
+                  i = "Leave one of them out."), "argument", arg = given[1])
   }
 }

@@ -2,11 +2,12 @@
 # month, the whole column must prove, or the user must name.
 
 date_orders <- c("dmy", "mdy", "ymd")
-number_orders <- c("excel", "excel1904", "epoch")
+number_orders <- c("days_1900", "days_1904", "seconds_1970")
 
 order_words <- c(dmy = "day-month-year", mdy = "month-day-year", ymd = "year-month-day",
-                 excel = "day numbers of a spreadsheet (1900)",
-                 excel1904 = "day numbers of a spreadsheet (1904)", epoch = "seconds since 1970")
+                 days_1900 = "day numbers of a workbook (1900)",
+                 days_1904 = "day numbers of a workbook (1904)",
+                 seconds_1970 = "seconds since 1970")
 
 # English names first; those of the session's locale may be others.
 month_words <- function() {
@@ -34,24 +35,26 @@ prove_order <- function(read, texts, name) {
   only_dmy <- which(numbers & !is.na(read$dmy) & is.na(read$mdy))
   only_mdy <- which(numbers & !is.na(read$mdy) & is.na(read$dmy))
   if (length(only_dmy) > 0 && length(only_mdy) > 0) {
-    ridge_abort(c("Column {.val {name}} contradicts itself: {.val {texts[only_dmy[1]]}} can only be day-month-year, {.val {texts[only_mdy[1]]}} only month-day-year.",
-                  i = "Mend the column, or name the order of all with {.code order = \"dmy\"} or {.code order = \"mdy\"}."),
-                "records")
+    seen <- texts[c(only_dmy[1], only_mdy[1])]
+    ridge_abort(
+      c("Column {.val {name}} contradicts itself: {.val {seen[1]}} can only be day-month-year, {.val {seen[2]}} only month-day-year.",
+        i = "Mend the column, or name the order of all with {order_ways()}."), "records", value = seen)
   }
   if (length(only_dmy) > 0) return("dmy")
   if (length(only_mdy) > 0) return("mdy")
   either <- which(numbers & !is.na(read$dmy) & read$dmy != read$mdy)
   if (length(either) > 0) {
     one <- either[1]
-    ridge_abort(c("Column {.val {name}} does not prove its order: {.val {texts[one]}} is {spoken_day(read$dmy[one])} or {spoken_day(read$mdy[one])}.",
-                  i = "Name it with {.code order = \"dmy\"} or {.code order = \"mdy\"}."), "records")
+    both <- c(spoken_day(read$dmy[one]), spoken_day(read$mdy[one]))
+    ridge_abort(
+      c("Column {.val {name}} does not prove its order: {.val {texts[one]}} is {both[1]} or {both[2]}.",
+        i = "Name it with {order_ways()}."), "records", value = texts[one])
   }
   "dmy"
 }
 
-spoken_day <- function(day) {
-  date <- civil_dates(day)
-  paste(date$day, month.name[date$month], date$year)
+order_ways <- function() {
+  paste(arg_set("date_order", "dmy"), "or", arg_set("date_order", "mdy"))
 }
 
 # Spreadsheets of the first kind count a 29 February 1900 that never was, so
@@ -59,65 +62,23 @@ spoken_day <- function(day) {
 with_numbers <- function(moments, read, order) {
   at <- which(read$form == 3L)
   value <- read$value[at]
-  origin <- switch(order, excel = day_numbers(1899L, 12L, 30L), excel1904 = day_numbers(1904L, 1L, 1L),
-                   epoch = 0L)
-  seconds <- if (order == "epoch") value else 86400 * value
+  in_days <- order != "seconds_1970"
+  origin <- switch(order, days_1900 = day_numbers(1899L, 12L, 30L),
+                   days_1904 = day_numbers(1904L, 1L, 1L), seconds_1970 = 0L)
   # A clock kept as a fraction of a day is right to the second.
-  if (order != "epoch") seconds <- round(seconds)
-  fits <- value >= switch(order, excel = 61, excel1904 = 0, epoch = -1.2e10) &
-    value < if (order == "epoch") 2.6e11 else 2958466
-  moments$day[at] <- ifelse(fits, as.integer(origin + seconds %/% 86400), NA)
-  moments$second[at] <- seconds %% 86400
-  timed <- if (order == "epoch") 3L else ifelse(moments$second[at] > 0, 2L, 1L)
+  seconds <- if (in_days) round(day_seconds * value) else value
+  fits <- value >= switch(order, days_1900 = 61, days_1904 = 0, seconds_1970 = -1.2e10) &
+    value < if (in_days) 2958466 else 2.6e11
+  moments$day[at] <- ifelse(fits, as.integer(origin + seconds %/% day_seconds), NA)
+  moments$second[at] <- seconds %% day_seconds
+  timed <- if (in_days) ifelse(moments$second[at] > 0, 2L, 1L) else 3L
   # A column of moments has some at midnight.
-  if (order != "epoch" && any(timed == 2L & fits)) timed <- 2L
+  if (in_days && any(timed == 2L & fits)) timed <- 2L
   moments$kind[at] <- ifelse(fits, timed, 4L)
   moments$order <- order
   moments
 }
 
-#' Dates and date-times from text
-#'
-#' Reads text as people and programs write dates: ISO 8601; day-month-year and
-#' month-day-year with any separator; month names, in English and in the
-#' session's locale; a clock before or after the date. Two-digit years 00 to 68
-#' are 20xx. The order of day and month is taken from the text only where the
-#' whole of it proves the order (one value over 12 does); otherwise name it.
-#'
-#' @param text A character vector, a factor or numbers. Blank and `NA` are
-#'   missing.
-#' @param order The order, where it is not proven: `"dmy"`, `"mdy"` or `"ymd"`.
-#'   Plain numbers are dates only where you say so: `"excel"` (days, the usual
-#'   system of spreadsheets), `"excel1904"`, or `"epoch"` (seconds since 1970).
-#' @param tz The time zone of clocks without an offset; by default the session's.
-#'   A time that a clock change repeats is its first one; one that it skips is
-#'   moved on by as much.
-#' @return A Date vector, or POSIXct where there are clocks; `NA` where the text
-#'   is blank. Never a guess.
-#' @section Errors:
-#' Text that is no date, an order that is not proven or contradicted, and clocks
-#' in some rows only are errors of class `ridge_error_records`.
-#' @examples
-#' read_dates(c("3/4/2026", "17/4/2026"))
-#' read_dates(c("3/4/2026", "12/4/2026"), order = "mdy")
-#' read_dates(c("4 March 2026", "5 Mar 26", NA))
-#' read_dates("Mar 5, 2026 4:20 PM", tz = "Europe/Vienna")
-#' read_dates(46085, order = "excel")
-#' @export
-read_dates <- function(text, order = NULL, tz = NULL) {
-  if (!is.null(order)) check_choice(order, c(date_orders, number_orders), "order")
-  if (!is.null(tz)) check_zone(tz)
-  if (is.numeric(text)) {
-    text <- ifelse(is.na(text), NA, format(text, digits = 15, scientific = FALSE, trim = TRUE))
-  }
-  if (!is.character(text) && !is.factor(text) && !all(is.na(text))) {
-    ridge_abort("{.arg text} must be text, not {.val {describe(text)}}.", "argument")
-  }
-  read <- read_text_moments(if (is.factor(text)) text else as.character(text), "text", tz, order)
-  if (length(read$bad) > 0) {
-    first <- utils::head(read$bad, 5)
-    ridge_abort(c("{count_of(length(read$bad), 'text')} cannot be read as {cli::qty(length(read$bad))}{?a date/dates}: {.val {as.character(text[first])}} ({cli::qty(length(first))}place{?s} {first}).",
-                  i = "Mend {cli::qty(length(read$bad))}{?it/them}, or name the {.arg order} if {?it is/they are} in another."), "records")
-  }
-  read$values
+check_date_order <- function(date_order) {
+  if (!is.null(date_order)) check_choice(date_order, c(date_orders, number_orders), "date_order")
 }

@@ -1,3 +1,8 @@
+# Lengths in seconds, the same everywhere.
+day_seconds <- 86400
+hour_seconds <- 3600
+one_moment <- 1e-6
+
 first_year <- 1600L
 last_year <- 9999L
 
@@ -9,54 +14,56 @@ as_instant <- function(seconds, tz) {
   structure(as.double(seconds), class = c("POSIXct", "POSIXt"), tzone = tz)
 }
 
-# Dates given as an argument: Date, date-time or ISO text, as day numbers.
-as_days <- function(value, arg, tz = "UTC", call_for = "a date") {
-  if (is.factor(value)) {
-    value <- as.character(value)
-  }
-  if (is.character(value)) {
-    read <- read_iso_text(value)
-    wrong <- which(read$kind != 1L)
-    if (length(wrong) > 0) {
-      ridge_abort("{.arg {arg}} must be {call_for} such as {.val 2026-06-30}, not {.val {value[wrong[1]]}}.",
-                  "argument")
-    }
-    days <- read$day
-  } else if (inherits(value, "Date")) {
-    days <- as.integer(floor(unclass(value)))
-  } else if (inherits(value, "POSIXt")) {
-    days <- civil_day(as.numeric(as.POSIXct(value)), tz)
-  } else {
-    ridge_abort("{.arg {arg}} must be {call_for} such as {.code as.Date(\"2026-06-30\")}, not {.val {describe(value)}}.",
-                "argument")
-  }
-  check_years(days, arg)
-}
-
-check_years <- function(days, arg) {
-  if (anyNA(days)) {
-    ridge_abort("{.arg {arg}} must not be missing (NA).", "argument")
-  }
-  outside <- which(!in_years(days))
-  if (length(outside) > 0) {
-    ridge_abort("{.arg {arg}} must lie in the years {first_year} to {last_year}, not {.val {format(as_date(days[outside[1]]))}}.",
-                "argument")
-  }
-  days
+# Dates beyond any calendar, infinite ones among them, are missing.
+whole_days <- function(dates) {
+  days <- unclass(dates)
+  if (is.integer(days)) as.integer(days) else suppressWarnings(as.integer(floor(days)))
 }
 
 in_years <- function(days) {
   days >= day_numbers(first_year, 1L, 1L) & days <= day_numbers(last_year, 12L, 31L)
 }
 
+all_years <- function() {
+  day_numbers(c(first_year, last_year), c(1L, 12L), c(1L, 31L))
+}
+
 all_in_years <- function(days) {
-  ends <- c(min(days, .Machine$integer.max, na.rm = TRUE), max(days, -.Machine$integer.max, na.rm = TRUE))
+  most <- .Machine$integer.max
+  ends <- c(min(days, most, na.rm = TRUE), max(days, -most, na.rm = TRUE))
   ends[1] > ends[2] || all(in_years(ends))
 }
 
-as_single_day <- function(value, arg, tz = "UTC") {
-  if (length(value) != 1) {
-    ridge_abort("{.arg {arg}} must be one date, not {describe(value)}.", "argument")
+check_years <- function(days, arg) {
+  if (anyNA(days)) {
+    ridge_abort("{arg_name(arg)} must not be missing (NA).", "argument", arg = arg)
   }
-  as_days(value, arg, tz)
+  outside <- which(!in_years(days))
+  if (length(outside) > 0) {
+    seen <- format(as_date(days[outside[1]]))
+    ridge_abort(
+      "{arg_name(arg)} must lie in the years {first_year} to {last_year}, not {.val {seen}}.",
+      "argument", arg = arg, value = seen)
+  }
+  days
+}
+
+iso_day <- function(days) {
+  date <- civil_dates(days)
+  sprintf("%04d-%02d-%02d", date$year, date$month, date$day)
+}
+
+spoken_day <- function(day) {
+  date <- civil_dates(day)
+  paste(date$day, month.name[date$month], date$year)
+}
+
+# Day numbers moved by months: to the same day of that month, or its last one
+# where it has no such day.
+add_months <- function(days, months) {
+  date <- civil_dates(as.integer(days))
+  month <- 12L * date$year + date$month - 1L + as.integer(months)
+  first <- day_numbers(month %/% 12L, month %% 12L + 1L, rep(1L, length(month)))
+  after <- day_numbers((month + 1L) %/% 12L, (month + 1L) %% 12L + 1L, rep(1L, length(month)))
+  first + pmin(date$day, after - first) - 1L
 }

@@ -16,12 +16,3 @@ iso_durations <- function(text) {
        seconds = sign * (3600 * part(6) + 60 * part(7) + part(8)))
 }
 
-# Day numbers moved by months: to the same day of that month, or its last one
-# where it has no such day.
-add_months <- function(days, months) {
-  date <- civil_dates(as.integer(days))
-  month <- 12L * date$year + date$month - 1L + as.integer(months)
-  first <- day_numbers(month %/% 12L, month %% 12L + 1L, rep(1L, length(month)))
-  after <- day_numbers((month + 1L) %/% 12L, (month + 1L) %% 12L + 1L, rep(1L, length(month)))
-  first + pmin(date$day, after - first) - 1L
-}

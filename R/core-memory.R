@@ -2,18 +2,19 @@ largest_period_count <- 1e7
 
 # Refuses what cannot be held, before any of it is built.
 check_fits <- function(rows, bytes_per_row, what, way_out) {
-  shown <- format(rows, big.mark = ",", scientific = FALSE, trim = TRUE)
-  bytes <- rows * bytes_per_row
-  size <- format(structure(bytes, class = "object_size"), units = "auto", standard = "SI")
-  if (rows > .Machine$integer.max) {
-    ridge_abort(c("{what} would have {shown} rows ({size}); a table holds at most {format(.Machine$integer.max, big.mark = ',')}.",
-                  i = "{way_out}"), "size")
+  shown <- format_number(rows)
+  size <- format_size(rows * bytes_per_row)
+  most <- .Machine$integer.max
+  if (rows > most) {
+    ridge_abort(
+      c("{what} would have {shown} rows ({size}); a table holds at most {format_number(most)}.",
+        i = "{way_out}"), "size", value = rows)
   }
   free <- ps::ps_system_memory()$avail
-  if (bytes > free) {
-    free <- format(structure(free, class = "object_size"), units = "auto", standard = "SI")
+  if (rows * bytes_per_row > free) {
+    free <- format_size(free)
     ridge_abort(c("{what} would have {shown} rows and need {size}; {free} are free.",
-                  i = "{way_out}"), "size")
+                  i = "{way_out}"), "size", value = rows)
   }
   invisible(rows)
 }
@@ -22,9 +23,16 @@ check_period_count <- function(count, grain, from, to) {
   if (count <= largest_period_count) {
     return(invisible(count))
   }
-  shown <- format(round(count), big.mark = ",", scientific = FALSE)
-  most <- format(largest_period_count, big.mark = ",", scientific = FALSE)
-  ridge_abort(c("{shown} periods of one {grain$name} from {format(as_date(from))} to {format(as_date(to))} are too many: at most {most}.",
-                i = "Choose a coarser {.arg by} or a narrower window with {.arg from} and {.arg to}."),
-              "size")
+  shown <- format_number(round(count))
+  most <- format_number(largest_period_count)
+  days <- format(as_date(c(from, to)))
+  ridge_abort(
+    c("{shown} periods of one {grain$name} from {days[1]} to {days[2]} are too many: at most {most}.",
+      i = "Choose a coarser {arg_name('by')} or a narrower window with {arg_name('from')} and {arg_name('to')}."),
+    "size", arg = "by", value = count)
+}
+
+# The ways out of a table that is too large, in the words of whoever asks.
+coarser_by <- function(rest) {
+  paste0("Choose a coarser ", arg_name("by"), ", a narrower window", rest, ".")
 }

@@ -2,7 +2,7 @@
 # `values` is Date or POSIXct with NA where blank; `bad` are the rows whose text
 # is no date.
 
-read_moments <- function(column, name, tz) {
+read_moments <- function(column, name, tz, date_order = NULL) {
   if (inherits(column, "POSIXlt")) {
     column <- as.POSIXct(column)
   }
@@ -14,29 +14,38 @@ read_moments <- function(column, name, tz) {
     return(list(on = "blank", values = as_date(rep(NA, length(column))), bad = integer()))
   }
   if (is.character(column) || is.factor(column)) {
-    return(read_text_moments(column, name, tz))
+    return(read_text_moments(column, name, tz, date_order))
+  }
+  if (is.numeric(column) && isTRUE(date_order %in% number_orders)) {
+    return(read_text_moments(number_text(column), name, tz, date_order))
   }
   refuse_moments(column, name)
 }
 
+number_text <- function(numbers) {
+  ifelse(is.na(numbers), NA, format(numbers, digits = 15, scientific = FALSE, trim = TRUE))
+}
+
 refuse_moments <- function(column, name) {
   seen <- utils::head(column[!is.na(column)], 1)
-  ridge_abort(c("Column {.val {name}} must hold dates, not {.cls {class(column)[1]}} such as {.val {format(seen)}}.",
-                i = "Give them as Date, POSIXct or ISO 8601 text such as 2026-01-31."), "records")
+  ridge_abort(
+    c("Column {.val {name}} must hold dates, not {.cls {class(column)[1]}} such as {.val {format(seen)}}.",
+      i = "Write them as 2026-01-31; serial numbers of a workbook are dates with {arg_set('date_order', 'days_1900')}."),
+    "records", value = seen)
 }
 
 # Only the distinct texts are read.
-read_text_moments <- function(column, name, tz, order = NULL) {
+read_text_moments <- function(column, name, tz, date_order = NULL) {
   texts <- if (is.factor(column)) levels(column) else unique(column)
   at <- if (is.factor(column)) as.integer(column) else match(column, texts)
-  read <- read_moment_texts(texts, name, order)
+  read <- read_moment_texts(texts, name, date_order)
   blank <- read$kind == 0L
   bad <- read$kind == 4L
   timed <- read$kind %in% 2:3
   if (any(timed)) {
     check_one_kind(texts, timed, read$kind == 1L, name)
-    tz <- if (is.null(tz)) local_zone() else tz
-    clock <- 86400 * read$day + read$second
+    tz <- tz %||% local_zone()
+    clock <- day_seconds * read$day + read$second
     seconds <- ifelse(read$kind == 3L, clock, instant_at(clock, tz))
     values <- as_instant(ifelse(timed, seconds, NA)[at], tz)
   } else {
@@ -50,6 +59,7 @@ check_one_kind <- function(texts, timed, dated, name) {
   if (!any(dated)) {
     return(invisible())
   }
-  ridge_abort(c("Column {.val {name}} holds dates ({.val {texts[dated][1]}}) and date-times ({.val {texts[timed][1]}}).",
-                i = "Give every value a time, or none."), "records")
+  seen <- c(texts[dated][1], texts[timed][1])
+  ridge_abort(c("Column {.val {name}} holds dates ({.val {seen[1]}}) and date-times ({.val {seen[2]}}).",
+                i = "Give every value a time, or none."), "records", value = seen)
 }

@@ -5,18 +5,26 @@
 plain_records <- function(x) {
   how <- about(x)
   columns <- plain_tibble(x)
-  ticks <- function(column) if (is.null(how$tz)) floor(as.numeric(column)) else as.numeric(column)
-  start <- ticks(columns[[how$names$start]])
-  stop <- if (is.null(how$names$end)) start + 1
-  else if (is.na(how$names$end)) rep(Inf, nrow(x))
-  else {
-    end <- columns[[how$names$end]]
-    day <- as.integer(if (is.null(how$tz)) end else as.Date(end, tz = how$tz))
-    ifelse(is.na(end) | day %in% how$open, Inf, ticks(end) + (is.null(how$tz) && how$end_counts))
-  }
+  ticks <- lapply(record_ticks(x), as.double)
+  ticks$stop[is_never(record_ticks(x)$stop, how$timeline)] <- Inf
   key <- how$names$key
-  data.frame(start = start, stop = stop, key = if (length(key)) as.integer(vctrs::vec_group_id(columns[key])) else seq_len(nrow(x)),
-             weight = if (is.null(how$names$weight)) rep(1, nrow(x)) else as.double(columns[[how$names$weight]]))
+  data.frame(
+    start = ticks$start, stop = ticks$stop,
+    key = if (length(key)) as.integer(vctrs::vec_group_id(columns[key])) else seq_len(nrow(x)),
+    weight = if (is.null(how$names$weight)) rep(1, nrow(x)) else record_weights(x)
+  )
+}
+
+# Which line of a result each record is in, from 1: lines are in the sorted order of
+# their values, the missing ones last.
+plain_lines <- function(x, names) {
+  if (length(names) == 0) {
+    return(rep(1L, nrow(x)))
+  }
+  columns <- plain_tibble(x)[names]
+  distinct <- unique(columns)
+  sorted <- distinct[sort_rows(as.list(distinct)), ]
+  vctrs::vec_match(columns, sorted)
 }
 
 # The same with open records ending when the as-of date does.
@@ -25,9 +33,7 @@ plain_lengths <- function(x) {
 }
 
 until_as_of <- function(plain, x) {
-  how <- about(x)
-  until <- if (is.null(how$tz)) how$as_of_day + 1 else how$as_of
-  plain$stop[is.infinite(plain$stop)] <- until
+  plain$stop[is.infinite(plain$stop)] <- about(x)$as_of_stop
   plain$stop <- pmax(plain$stop, plain$start)
   plain
 }
@@ -49,22 +55,22 @@ plain_union <- function(plain, id) {
 }
 
 # The level between two ticks by a rule.
-plain_level <- function(plain, from, to, rule, of) {
+plain_level <- function(plain, from, to, rule, of, timeline) {
   used <- if (of == "keys") plain_union(plain, plain$key) else plain[plain$stop > plain$start, ]
   if (from >= to) {
     return(0)
   }
+  weight <- if (of == "weight") used$weight else rep(1, nrow(used))
   start <- pmax(used$start, from)
   stop <- pmin(used$stop, to)
-  weight <- if (of == "weight") used$weight else rep(1, nrow(used))
-  if (rule == "mean_day") {
+  if (is_average(rule)) {
     return(sum(weight * pmax(stop - start, 0)) / (to - from))
   }
-  if (rule == "peak_day") {
+  if (!active_rules[[rule]]$chooses) {
     return(plain_peak(start, stop, weight))
   }
-  met <- switch(rule, any_day = stop > start, first_day = used$start <= from & used$stop > from,
-                last_day = used$start < to & used$stop >= to, every_day = used$start <= from & used$stop >= to)
+  at <- deciding_ticks(rule, from, to, timeline)
+  met <- used$start <= at$begun_by & used$stop > at$over_by
   if (of == "keys") length(unique(used$id[met])) else sum(weight[met])
 }
 

@@ -25,8 +25,8 @@ parse_recurrence <- function(text) {
       if (anyNA(rule[[part]])) return(NULL)
     }
   }
-  rule$INTERVAL <- max(1L, first_of(rule$INTERVAL, 1L))
-  rule$WKST <- match(first_of(rule$WKST, "MO"), weekday_codes)
+  rule$INTERVAL <- max(1L, (rule$INTERVAL %||% 1L))
+  rule$WKST <- match((rule$WKST %||% "MO"), weekday_codes)
   if (!is.null(rule[["BYDAY"]])) {
     rule[["BYDAY"]] <- strsplit(rule[["BYDAY"]], ",", fixed = TRUE)[[1]]
     if (!all(grepl("^[-+]?[0-9]*(MO|TU|WE|TH|FR|SA|SU)$", rule[["BYDAY"]]))) return(NULL)

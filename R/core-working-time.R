@@ -2,17 +2,17 @@
 # another. A zone's clock decides: what it skips is in none, what it shows twice
 # counts twice.
 
-time_units <- c(seconds = 1, minutes = 60, hours = 3600, days = 86400, weeks = 604800)
+time_units <- c(seconds = 1, minutes = 60, hours = hour_seconds, days = day_seconds, weeks = 604800)
 
 # The seconds of a unit, where a day has `day_hours` hours or is a working day.
 unit_seconds <- function(unit, day_hours) {
   check_choice(unit, names(time_units), "unit")
   if (inherits(day_hours, "ridge_calendar")) {
     length <- working_day_hours(day_hours)
-    return(3600 * switch(unit, days = length$day, weeks = length$week, time_units[[unit]] / 3600))
+    return(hour_seconds * switch(unit, days = length$day, weeks = length$week, time_units[[unit]] / hour_seconds))
   }
   if (check_amount(day_hours, "day_hours") == 0) {
-    ridge_abort("{.arg day_hours} must be more than 0.", "argument")
+    ridge_abort("{arg_name('day_hours')} must be more than 0.", "argument", arg = "day_hours")
   }
   if (unit %in% c("days", "weeks")) time_units[[unit]] * day_hours / 24 else time_units[[unit]]
 }
@@ -24,9 +24,9 @@ clock_stretches <- function(days, from, to, tz) {
     return(merged_stretches(begins + from, begins + to))
   }
   ends <- day_starts(days + 1L, tz)
-  plain <- ends - begins == 86400 & zone_offset(begins, tz) == zone_offset(ends - 1, tz)
+  plain <- ends - begins == day_seconds & zone_offset(begins, tz) == zone_offset(ends - 1, tz)
   odd <- which(!plain & ends > begins)
-  pieces <- lapply(odd, function(i) odd_day_stretches(begins[i], ends[i], 86400 * days[i] + c(from[i], to[i]), tz))
+  pieces <- lapply(odd, function(i) odd_day_stretches(begins[i], ends[i], day_seconds * days[i] + c(from[i], to[i]), tz))
   merged_stretches(c(begins[plain] + from[plain], unlist(lapply(pieces, `[[`, "open"))),
                    c(begins[plain] + to[plain], unlist(lapply(pieces, `[[`, "close"))))
 }
@@ -75,11 +75,11 @@ common_stretches <- function(a, b) {
 
 # The working time of a calendar from the civil day of one moment to another's.
 working_stretches <- function(calendar, from, to, tz) {
-  tz <- first_of(calendar$tz, tz)
+  tz <- calendar$tz %||% tz
   days <- seq.int(civil_day(from, tz) - 1L, civil_day(to, tz) + 1L)
   days <- days[is_working_day(days, calendar)]
   if (is.null(calendar$hours)) {
-    return(clock_stretches(days, rep(0, length(days)), rep(86400, length(days)), tz))
+    return(clock_stretches(days, rep(0, length(days)), rep(day_seconds, length(days)), tz))
   }
   pairs <- calendar$hours[civil_dates(days)$weekday]
   each <- vapply(pairs, ncol, 1L)
@@ -104,7 +104,7 @@ working_time_words <- function(calendar) {
     return(NULL)
   }
   paste0(calendar_words(calendar), if (!is.null(calendar$hours)) paste(",", hours_words(calendar)),
-         if (!is.null(calendar$tz)) paste(",", "times of", calendar$tz))
+         if (length(calendar$tz)) paste(",", "times of", calendar$tz))
 }
 
 # A band is a range of the clock (also over midnight), weekdays, or a list of
@@ -118,16 +118,22 @@ band_stretches <- function(band, name, from, to, tz) {
 band_part <- function(part, name, days, tz) {
   if (is.character(part) && !any(grepl("[0-9]", part))) {
     chosen <- days[civil_dates(days)$weekday %in% name_numbers(part, weekday_names, "bands")]
-    return(clock_stretches(chosen, rep(0, length(chosen)), rep(86400, length(chosen)), tz))
+    return(clock_stretches(chosen, rep(0, length(chosen)), rep(day_seconds, length(chosen)), tz))
   }
   clocks <- full_clocks(part, "bands")
   if (length(clocks) != 2 || anyNA(clocks) || clocks[1] == clocks[2]) {
-    ridge_abort(c("{.arg bands}: {.val {name}} must be two different times of day, or weekdays, not {.val {as.character(part)}}.",
-                  i = "Such as {.code list(night = c(\"22:00\", \"06:00\"), weekend = c(\"Saturday\", \"Sunday\"))}."), "argument")
+    ridge_abort(
+      c("{arg_name('bands')}: {.val {name}} must be two different times of day, or weekdays, not {.val {as.character(part)}}.",
+        i = band_example()), "argument", arg = "bands", value = as.character(part))
   }
   n <- length(days)
   if (clocks[1] < clocks[2]) clock_stretches(days, rep(clocks[1], n), rep(clocks[2], n), tz)
-  else clock_stretches(c(days, days), rep(c(0, clocks[1]), each = n), rep(c(clocks[2], 86400), each = n), tz)
+  else clock_stretches(c(days, days), rep(c(0, clocks[1]), each = n), rep(c(clocks[2], day_seconds), each = n), tz)
+}
+
+band_example <- function() {
+  in_r("Such as {.code list(night = c(\"22:00\", \"06:00\"), weekend = \"Sunday\")}.",
+       "Such as night=22:00,06:00 or weekend=Saturday,Sunday.")
 }
 
 check_bands <- function(bands) {
@@ -135,7 +141,7 @@ check_bands <- function(bands) {
     return(invisible())
   }
   if (!is.list(bands) || is.null(names(bands)) || any(names(bands) == "") || anyDuplicated(names(bands))) {
-    ridge_abort(c("{.arg bands} must be a list with a name of its own for each band.",
-                  i = "Such as {.code list(night = c(\"22:00\", \"06:00\"), weekend = c(\"Saturday\", \"Sunday\"))}."), "argument")
+    ridge_abort(c("{arg_name('bands')} must be a list with a name of its own for each band.",
+                  i = band_example()), "argument", arg = "bands")
   }
 }

@@ -4,10 +4,27 @@
 check_zone <- function(tz, arg = "tz") {
   if (!rlang::is_string(tz) || !(tz %in% OlsonNames())) {
     hint <- if (rlang::is_string(tz)) nearest(tz, OlsonNames()) else "Europe/Paris"
-    ridge_abort(c("{.arg {arg}} must be a time zone that this machine knows, not {.val {describe(tz)}}.",
-                  i = "Did you mean {.val {hint}}?"), "argument")
+    seen <- describe(tz)
+    ridge_abort(
+      c("{arg_name(arg)} must be a time zone that this machine knows, not {.val {seen}}.",
+        i = "Did you mean {.val {hint}}?"), "argument", arg = arg, value = tz)
   }
   tz
+}
+
+# A zone that may be left out.
+check_zone_given <- function(tz) {
+  if (is.null(tz)) NULL else check_zone(tz)
+}
+
+# The zone that is named, that of the values, or the session's.
+choose_zone <- function(values, tz) {
+  zone <- tz %||% attr(values, "tzone")[1] %||% ""
+  if (!nzchar(zone)) local_zone() else check_zone(zone)
+}
+
+zone_given <- function(tz) {
+  if (is.null(tz)) local_zone() else check_zone(tz)
 }
 
 # The session's zone. Where the system's link names it, that spares starting
@@ -35,11 +52,11 @@ local_seconds <- function(seconds, tz) {
   shown <- as.POSIXlt(as_instant(whole, tz), tz = tz)
   day <- day_numbers(as.integer(shown$year + 1900L), as.integer(shown$mon + 1L),
                      as.integer(shown$mday))
-  86400 * day + 3600 * shown$hour + 60 * shown$min + shown$sec + (seconds - whole)
+  day_seconds * day + hour_seconds * shown$hour + 60 * shown$min + shown$sec + (seconds - whole)
 }
 
 civil_day <- function(seconds, tz) {
-  as.integer(local_seconds(seconds, tz) %/% 86400)
+  as.integer(local_seconds(seconds, tz) %/% day_seconds)
 }
 
 zone_offset <- function(seconds, tz) {
@@ -52,8 +69,8 @@ instant_at <- function(local, tz) {
   if (is_utc(tz) || length(local) == 0) {
     return(local)
   }
-  before <- zone_offset(local - 86400, tz)
-  after <- zone_offset(local + 86400, tz)
+  before <- zone_offset(local - day_seconds, tz)
+  after <- zone_offset(local + day_seconds, tz)
   first <- local - before
   second <- local - after
   only_second <- zone_offset(first, tz) != before & zone_offset(second, tz) == after
@@ -63,7 +80,7 @@ instant_at <- function(local, tz) {
 # The first instant of each civil day. Where the clock skips midnight a day
 # begins at the change; a day skipped whole begins when the next one does.
 day_starts <- function(days, tz) {
-  midnight <- 86400 * as.double(days)
+  midnight <- day_seconds * as.double(days)
   starts <- instant_at(midnight, tz)
   late <- which(local_seconds(starts, tz) != midnight)
   if (length(late) > 0) {
@@ -74,8 +91,8 @@ day_starts <- function(days, tz) {
 
 # Halving finds the clock change that skipped these local times, to the second.
 change_before <- function(local, tz) {
-  low <- local - zone_offset(local + 86400, tz)
-  high <- local - zone_offset(local - 86400, tz)
+  low <- local - zone_offset(local + day_seconds, tz)
+  high <- local - zone_offset(local - day_seconds, tz)
   while (any(high - low > 1)) {
     middle <- floor((low + high) / 2)
     past <- local_seconds(middle, tz) >= local
@@ -83,4 +100,35 @@ change_before <- function(local, tz) {
     low <- ifelse(past, low, middle)
   }
   high
+}
+
+# Dates given as an argument: Date, date-time or ISO text, as day numbers.
+as_days <- function(value, arg, tz = "UTC", call_for = "a date") {
+  if (is.factor(value)) value <- as.character(value)
+  if (is.character(value)) {
+    read <- read_iso_text(value)
+    wrong <- which(read$kind != 1L)
+    if (length(wrong) > 0) refuse_date(value[wrong[1]], arg, call_for)
+    days <- read$day
+  } else if (inherits(value, "Date")) {
+    days <- whole_days(value)
+  } else if (inherits(value, "POSIXt")) {
+    days <- civil_day(as.numeric(as.POSIXct(value)), tz)
+  } else {
+    refuse_date(describe(value), arg, call_for)
+  }
+  check_years(days, arg)
+}
+
+refuse_date <- function(seen, arg, call_for) {
+  ridge_abort("{arg_name(arg)} must be {call_for} such as {.val 2026-06-30}, not {.val {seen}}.",
+              "argument", arg = arg, value = seen)
+}
+
+as_single_day <- function(value, arg, tz = "UTC") {
+  if (length(value) != 1) {
+    ridge_abort("{arg_name(arg)} must be one date, not {describe(value)}.", "argument", arg = arg,
+                value = value)
+  }
+  as_days(value, arg, tz)
 }

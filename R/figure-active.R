@@ -28,49 +28,38 @@ autoplot.ridge_active <- function(object, scale = "shared", ...) {
   figure <- if (groups == 1L) one_series(drawn, made$axis)
   else if (groups <= most_lines) several_lines(drawn, made$axis)
   else many_panels(drawn, scale)
-  figure + period_scale(made$axis, made$label, in_panels = groups > most_lines) +
-    ggplot2::scale_y_continuous(name = made$unit, limits = c(0, NA),
-                                breaks = whole_breaks,
+  figure + period_scale(made$axis, made$question$arguments$label, in_panels = groups > most_lines) +
+    ggplot2::scale_y_continuous(name = made$title, limits = c(0, NA), breaks = whole_breaks,
                                 expand = ggplot2::expansion(mult = c(0, 0.06))) +
-    ggplot2::labs(title = active_title(made), subtitle = wrap_subtitle(made$conventions),
-                  caption = active_caption(object, drawn)) +
+    ggplot2::labs(title = active_title(made), subtitle = wrap_subtitle(conventions(object)),
+                  caption = active_caption(made, drawn)) +
     ridge_theme()
 }
 
-# Place on the axis, group and level of what is drawn; the line over all groups
-# is drawn with up to six lines, and left to the table with panels.
+# The line over all groups is drawn with up to six lines, and left to the table with
+# panels.
 active_series <- function(object) {
-  made <- about(object)
-  size <- axis_size(made$axis)
-  drawn <- data.frame(place = rep_len(seq_len(size), nrow(object)), active = object$active,
-                      total = if (is.null(object[["total"]])) FALSE else object[["total"]])
-  drawn$group <- if (length(made$groups)) group_labels(object, made$groups) else factor("all")
-  levels(drawn$group) <- c(levels(drawn$group), "all groups together")
-  drawn$group[drawn$total] <- "all groups together"
-  lines <- length(unique(drawn$group))
-  if (lines > most_lines) drawn <- drawn[!drawn$total, ]
-  height <- tapply(drawn$active, droplevels(drawn$group), mean)
-  tallest <- names(sort(height, decreasing = TRUE))[seq_len(min(most_panels, length(height)))]
-  drawn <- drawn[drawn$group %in% tallest, ]
+  drawn <- drawn_lines(object)
+  if (length(unique(drawn$group)) > most_lines) drawn <- drawn[!drawn$in_all, ]
+  drawn$group <- droplevels(drawn$group)
+  height <- sort(tapply(drawn$active, drawn$group, mean), decreasing = TRUE)
+  drawn <- drawn[drawn$group %in% utils::head(names(height), most_panels), ]
   drawn$group <- droplevels(drawn$group)
   drawn
 }
 
 active_title <- function(made) {
-  when <- if (made$axis$grain$name == "moment") "at chosen moments" else paste("by", made$axis$grain$name)
-  per <- if (length(made$groups)) paste(", per", and_list(made$groups)) else ""
-  paste0("Active ", when, per)
+  when <- if (made$axis$grain$name == "moment") "at chosen moments"
+  else paste("by", made$axis$grain$name)
+  paste0("Active ", when, by_words(made$groups))
 }
 
-active_caption <- function(object, drawn) {
-  made <- about(object)
-  if (length(made$groups) == 0) {
-    return(NULL)
-  }
-  groups <- nrow(object) / axis_size(made$axis) - any(object[["total"]])
+active_caption <- function(made, drawn) {
+  groups <- made$line_count - made$total
   shown <- nlevels(drawn$group)
-  if (shown <= most_lines || groups <= shown) NULL
-  else sprintf("The %d groups with the highest average of %d are drawn.", shown, groups)
+  if (shown > most_lines && groups > shown) {
+    sprintf("The %d groups with the highest average of %d are drawn.", shown, groups)
+  }
 }
 
 whole_breaks <- function(limits) {

@@ -5,7 +5,7 @@
 #' without any, the keys) with the largest amounts have a colour each, five at
 #' most; all others are one more. Amounts below zero hang below the line.
 #'
-#' @param object A result of [allocate()] or [time_in()].
+#' @param object A result of [allocate()] or [time_within()].
 #' @param ... Not used.
 #' @return A ggplot.
 #' @section Errors:
@@ -14,43 +14,42 @@
 #' grants <- spans(demo_records("grants"), first_day, last_day, key = grant,
 #'                 as_of = "2026-06-30")
 #' autoplot(allocate(grants, amount, by = "quarter", group = funder))
-#' @name autoplot.amounts
 #' @exportS3Method ggplot2::autoplot
-autoplot.ridge_allocate <- function(object, ...) {
-  stacked_amounts(object, paste("Allocated", about(object)$how$amounts$name))
-}
-
-#' @rdname autoplot.amounts
-#' @exportS3Method ggplot2::autoplot
-autoplot.ridge_time_in <- function(object, ...) {
-  stacked_amounts(object, "Time")
-}
-
-most_stacked <- 5L
-other_colour <- "#aab4be"
-
-stacked_amounts <- function(object, title) {
+autoplot.ridge_amounts <- function(object, ...) {
   check_drawable(object)
   made <- about(object)
   drawn <- stacked_series(object)
   sums <- drop(rowsum(drawn$amount, drawn$place))
   total <- data.frame(place = as.integer(names(sums)), amount = as.vector(sums))
   groups <- nlevels(drawn$group)
-  size <- axis_size(made$axis)
+  few <- axis_size(made$axis) <= most_bars
+  stack <- ggplot2::position_stack(reverse = TRUE)
+  below <- if (any(drawn$amount < 0)) 0.05 else 0
   figure <- ggplot2::ggplot(drawn, ggplot2::aes(.data$place, .data$amount)) +
-    (if (size <= most_bars) ggplot2::geom_col(ggplot2::aes(fill = .data$group), width = 0.82, position = ggplot2::position_stack(reverse = TRUE))
-     else ggplot2::geom_area(ggplot2::aes(fill = .data$group), position = ggplot2::position_stack(reverse = TRUE)))
-  if (groups > 1) figure <- figure + total_line(total, size <= most_bars)
-  figure + ggplot2::scale_fill_manual(name = NULL, values = stack_colours(levels(drawn$group)), guide = if (groups > 1) "legend" else "none") +
+    (if (few) ggplot2::geom_col(ggplot2::aes(fill = .data$group), width = 0.82, position = stack)
+     else ggplot2::geom_area(ggplot2::aes(fill = .data$group), position = stack))
+  if (groups > 1) figure <- figure + total_line(total, few)
+  figure +
+    ggplot2::scale_fill_manual(name = NULL, values = stack_colours(levels(drawn$group)),
+                               guide = if (groups > 1) "legend" else "none") +
     ggplot2::geom_hline(yintercept = 0, colour = ink, linewidth = 0.4) +
-    period_scale(made$axis, made$label) +
-    ggplot2::scale_y_continuous(name = gsub("_", " ", made$value[1]), labels = axis_numbers,
-                                expand = ggplot2::expansion(mult = c(if (any(drawn$amount < 0)) 0.05 else 0, 0.06))) +
-    ggplot2::labs(title = paste0(title, " by ", made$axis$grain$name, if (length(made$groups)) paste(", per", and_list(made$groups))),
-                  subtitle = wrap_subtitle(made$conventions),
+    period_scale(made$axis, made$question$arguments$label) +
+    ggplot2::scale_y_continuous(name = gsub("_", " ", made$values[1]), labels = axis_numbers,
+                                expand = ggplot2::expansion(mult = c(below, 0.06))) +
+    ggplot2::labs(title = paste0(amounts_title(made), " by ", made$axis$grain$name,
+                                 by_words(made$question$arguments$group)),
+                  subtitle = wrap_subtitle(conventions(object)),
                   caption = if (groups > 1) "The dark line is the total of all.") +
     ridge_theme()
 }
+
+amounts_title <- function(made) {
+  amount <- made$question$arguments$amount
+  if (is.null(amount)) "Time" else paste("Allocated", amount)
+}
+
+most_stacked <- 5L
+other_colour <- "#aab4be"
 
 # A cap on each bar, so that nothing is drawn between periods.
 total_line <- function(total, in_bars) {
@@ -60,24 +59,33 @@ total_line <- function(total, in_bars) {
   ggplot2::geom_segment(ggplot2::aes(x = .data$place - 0.41, xend = .data$place + 0.41, yend = .data$amount), data = total, colour = ink, linewidth = 1)
 }
 
-# Amounts by place and group; the smaller groups as one.
+# Amounts by place and group, of a result without groups by key; the smaller ones as one.
 stacked_series <- function(object) {
   made <- about(object)
-  plain <- plain_tibble(object)
-  if (!is.null(plain[["total"]]) && !all(plain$total)) plain <- plain[!plain$total, ]
-  names <- if (made$to_totals) made$groups else setdiff(made$ids, "row")
-  group <- if (length(names)) group_names(plain, names[1]) else rep("all", nrow(plain))
-  if (length(made$groups) > 1) group <- group_names(plain, made$groups)
-  amount <- plain[[made$value[1]]]
+  object <- object[own_rows(object), ]
+  amount <- object[[made$values[1]]]
   amount[is.na(amount)] <- 0
-  weight <- sort(tapply(abs(amount), group, sum), decreasing = TRUE)
-  kept <- names(weight)[seq_len(min(length(weight), if (length(weight) == most_stacked + 1L) most_stacked + 1L else most_stacked))]
-  rest <- sprintf("%d others", length(weight) - length(kept))
-  group <- factor(ifelse(group %in% kept, group, rest), c(kept, if (length(weight) > length(kept)) rest))
-  place <- match(plain$period, axis_columns(made$axis)$period)
-  sums <- tapply(amount, list(factor(place, seq_len(axis_size(made$axis))), group), sum)
+  group <- stacked_groups(object, amount)
+  place <- factor(period_places(object$period, made$axis), seq_len(axis_size(made$axis)))
+  sums <- tapply(amount, list(place, group), sum)
   sums[is.na(sums)] <- 0
-  data.frame(place = rep(seq_len(nrow(sums)), ncol(sums)), group = factor(rep(colnames(sums), each = nrow(sums)), levels(group)), amount = as.vector(sums))
+  data.frame(place = rep(seq_len(nrow(sums)), ncol(sums)),
+             group = factor(rep(colnames(sums), each = nrow(sums)), levels(group)),
+             amount = as.vector(sums))
+}
+
+stacked_groups <- function(object, amount) {
+  made <- about(object)
+  names <- if (inherits(object, "ridge_by_period")) made$groups
+  else utils::head(setdiff(made$ids, "row"), 1)
+  names <- intersect(names, names(object))
+  group <- if (length(names)) group_names(object, names) else rep("all", nrow(object))
+  weight <- sort(tapply(abs(amount), group, sum), decreasing = TRUE)
+  # One more in its own colour is better than one other.
+  most <- if (length(weight) == most_stacked + 1L) most_stacked + 1L else most_stacked
+  kept <- utils::head(names(weight), most)
+  rest <- if (length(weight) > length(kept)) sprintf("%d others", length(weight) - length(kept))
+  factor(ifelse(group %in% kept, group, rest %||% ""), c(kept, rest))
 }
 
 stack_colours <- function(groups) {

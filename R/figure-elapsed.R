@@ -20,8 +20,8 @@ autoplot.ridge_elapsed <- function(object, target = NULL, ...) {
   check_drawable(object)
   made <- about(object)
   if (!is.null(target)) check_amount(target, "target")
-  unit <- gsub("_", " ", made$value)
-  drawn <- data.frame(length = object[[made$value]], open = object$open)
+  unit <- gsub("_", " ", made$values[1])
+  drawn <- data.frame(length = object[[made$values[1]]], open = object$open)
   width <- bar_width(max(drawn$length, target))
   drawn$bar <- (pmin(floor(drawn$length / width + 1e-9), 1e6) + 0.5) * width
   counts <- stats::aggregate(list(records = rep(1L, nrow(drawn))), drawn[c("bar", "open")], sum)
@@ -40,7 +40,7 @@ autoplot.ridge_elapsed <- function(object, target = NULL, ...) {
     ggplot2::scale_linetype_discrete(guide = "none") +
     ggplot2::scale_x_continuous(name = unit, labels = axis_numbers) +
     ggplot2::scale_y_continuous(name = "records", breaks = whole_breaks, expand = ggplot2::expansion(mult = c(0, 0.04))) +
-    ggplot2::labs(title = paste("How long it took, in", unit), subtitle = wrap_subtitle(made$conventions),
+    ggplot2::labs(title = paste("How long it took, in", unit), subtitle = wrap_subtitle(conventions(object)),
                   caption = sprintf("Each bar is %s %s wide.", format_plain(width, 6), unit)) +
     ridge_theme()
 }

@@ -20,7 +20,7 @@ autoplot.ridge_findings <- function(object, ...) {
   drawn <- summary(object)
   drawn$place <- rev(seq_len(nrow(drawn)))
   drawn$severity <- factor(drawn$severity, severities)
-  share <- 100 * drawn$records / about(object)$records
+  share <- 100 * drawn$records / about(object)$checked
   drawn$label <- sprintf("%s (%s)", vapply(drawn$records, count_of, character(1), "record"),
                          ifelse(share > 0 & share < 0.1, "under 0.1 %", sprintf("%.1f %%", share)))
   ggplot2::ggplot(drawn) +
@@ -34,8 +34,8 @@ autoplot.ridge_findings <- function(object, ...) {
     ggplot2::scale_fill_manual(values = severity_colours, drop = TRUE, name = NULL) +
     ggplot2::scale_x_continuous(name = NULL, breaks = NULL, expand = ggplot2::expansion(mult = c(0.005, 0.25))) +
     ggplot2::scale_y_continuous(name = NULL, breaks = drawn$place + 0.18, labels = drawn$finding, limits = c(0.4, max(6, nrow(drawn)) + 0.6)) +
-    ggplot2::labs(title = paste("What to look at in", count_of(about(object)$records, "record")),
-                  subtitle = wrap_subtitle(about(object)$conventions)) +
+    ggplot2::labs(title = paste("What to look at in", count_of(about(object)$checked, "record")),
+                  subtitle = wrap_subtitle(conventions(object))) +
     ridge_theme() +
     ggplot2::theme(legend.position = "top", legend.justification = "left", axis.line.x = ggplot2::element_blank(),
                    panel.grid.major.y = ggplot2::element_blank(),

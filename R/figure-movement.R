@@ -17,7 +17,7 @@
 #' @examples
 #' staff <- spans(demo_records("postings"), first_day, last_day, key = observer,
 #'                as_of = "2026-06-30")
-#' autoplot(movement(staff, by = "quarter", to = "2026-06-30"))
+#' autoplot(movement(staff, by = "quarter"))
 #' @exportS3Method ggplot2::autoplot
 autoplot.ridge_movement <- function(object, panels = "groups", scale = "shared", ...) {
   check_drawable(object)
@@ -25,52 +25,66 @@ autoplot.ridge_movement <- function(object, panels = "groups", scale = "shared",
   check_choice(scale, c("shared", "free"), "scale")
   made <- about(object)
   drawn <- movement_lines(object, panels)
-  bars <- movement_bars(drawn, made$returned)
-  net <- drawn
-  net$way <- factor(ifelse(net$net > 0, "grew", ifelse(net$net < 0, "shrank", "stayed")), c("grew", "shrank", "stayed"))
-  net$panel <- factor(movement_panels[2], movement_panels)
+  bars <- movement_bars(drawn, made$question$arguments$returns)
   grouped <- nlevels(drawn$group) > 1
   figure <- ggplot2::ggplot(bars, ggplot2::aes(.data$place, .data$count)) +
     ggplot2::geom_col(ggplot2::aes(fill = .data$flow), width = 0.82) +
     ggplot2::geom_hline(yintercept = 0, colour = ink, linewidth = 0.4) +
-    ggplot2::geom_point(ggplot2::aes(.data$place, .data$net, shape = .data$way), data = net, colour = ink, fill = "white", size = if (axis_size(made$axis) > 40 || grouped) 1.3 else 2.4)
+    net_marks(drawn, if (axis_size(made$axis) > 40 || grouped) 1.3 else 2.4)
   if (!grouped) figure <- figure + closing_panel(drawn)
-  figure + (if (grouped) ggplot2::facet_wrap(~group, scales = if (scale == "free") "free_y" else "fixed")
+  free <- if (scale == "free") "free_y" else "fixed"
+  figure + (if (grouped) ggplot2::facet_wrap(~group, scales = free)
             else ggplot2::facet_wrap(~panel, ncol = 1, scales = "free_y")) +
-    ggplot2::scale_fill_manual(name = NULL, values = flow_colours, breaks = levels(bars$flow), drop = TRUE) +
-    ggplot2::scale_shape_manual(name = "net", values = c(grew = 24, shrank = 25, stayed = 22), drop = TRUE) +
-    period_scale(made$axis, made$label, in_panels = grouped) +
-    ggplot2::scale_y_continuous(name = made$unit, labels = function(x) axis_numbers(abs(x)), breaks = whole_breaks) +
-    ggplot2::labs(title = paste0("Who came and who went, by ", made$axis$grain$name, if (grouped) paste(", per", and_list(made$groups))),
-                  subtitle = wrap_subtitle(made$conventions), caption = movement_caption(object, drawn)) +
+    ggplot2::scale_fill_manual(name = NULL, values = flow_colours, breaks = levels(bars$flow),
+                               drop = TRUE) +
+    ggplot2::scale_shape_manual(name = "net", values = c(grew = 24, shrank = 25, stayed = 22),
+                                drop = TRUE) +
+    period_scale(made$axis, made$question$arguments$label, in_panels = grouped) +
+    ggplot2::scale_y_continuous(name = made$title, labels = function(x) axis_numbers(abs(x)),
+                                breaks = whole_breaks) +
+    ggplot2::labs(title = paste0("Who came and who went, by ", made$axis$grain$name,
+                                 if (grouped) by_words(made$groups)),
+                  subtitle = wrap_subtitle(conventions(object)),
+                  caption = movement_caption(made, drawn)) +
     ridge_theme()
+}
+
+# Triangles at the net of each period, pointing the way it went.
+net_marks <- function(drawn, size) {
+  ways <- c("grew", "shrank", "stayed")
+  drawn$way <- factor(ifelse(drawn$net > 0, "grew", ifelse(drawn$net < 0, "shrank", "stayed")),
+                      ways)
+  drawn$panel <- factor(movement_panels[2], movement_panels)
+  ggplot2::geom_point(ggplot2::aes(.data$place, .data$net, shape = .data$way), data = drawn,
+                      colour = ink, fill = "white", size = size)
 }
 
 flow_colours <- c(started = "#2f6690", returned = "#5c4d9e", "moved in" = "#8fb8d6", ended = "#d1701d", "moved out" = "#f0c08f")
 most_movement_panels <- 12L
 
-# Place, group and flows of the lines that are drawn.
+# The lines that are drawn: those of groups with the most changes, or the one over all.
 movement_lines <- function(object, panels) {
   made <- about(object)
-  plain <- as.data.frame(plain_tibble(object))
-  plain$place <- rep_len(seq_len(axis_size(made$axis)), nrow(plain))
-  total <- if (is.null(plain[["total"]])) rep(FALSE, nrow(plain)) else plain$total
+  drawn <- drawn_lines(object)
   if (panels == "total" && length(made$groups) > 0) {
-    if (!any(total)) ridge_abort(c("The result has no line over all groups.", i = "Say {.code total = TRUE} in {.fn movement}."), "argument")
-    plain <- plain[total, ]
-    plain$group <- factor("all")
-    return(plain)
+    if (!any(drawn$in_all)) {
+      ridge_abort(c("The result has no line over all groups.", i = "Say {arg_set('total', TRUE)}."),
+                  "argument", arg = "panels")
+    }
+    drawn <- drawn[drawn$in_all, ]
+  } else {
+    drawn <- drawn[!drawn$in_all, ]
   }
-  plain <- plain[!total, ]
-  plain$group <- if (length(made$groups)) group_labels(plain, made$groups) else factor("all")
-  changes <- sort(tapply(plain$started + plain$ended + plain$moved_in + plain$moved_out, plain$group, sum), decreasing = TRUE)
-  plain <- plain[plain$group %in% utils::head(names(changes), most_movement_panels), ]
-  plain$group <- droplevels(plain$group)
-  plain
+  drawn$group <- droplevels(drawn$group)
+  changes <- drawn$started + drawn$ended + drawn$moved_in + drawn$moved_out
+  most <- sort(tapply(changes, drawn$group, sum), decreasing = TRUE)
+  drawn <- drawn[drawn$group %in% utils::head(names(most), most_movement_panels), ]
+  drawn$group <- droplevels(drawn$group)
+  drawn
 }
 
-movement_bars <- function(drawn, returned) {
-  signs <- c(started = 1, if (returned) c(returned = 1), moved_in = 1, ended = -1, moved_out = -1)
+movement_bars <- function(drawn, returns) {
+  signs <- c(started = 1, if (returns) c(returned = 1), moved_in = 1, ended = -1, moved_out = -1)
   parts <- lapply(names(signs), function(name) {
     data.frame(place = drawn$place, group = drawn$group, flow = sub("_", " ", name), count = signs[[name]] * drawn[[name]])
   })
@@ -90,9 +104,11 @@ closing_panel <- function(drawn) {
        if (size <= most_bars) ggplot2::geom_point(ggplot2::aes(.data$place, .data$closing), data = drawn, colour = main_colour, size = 1.8))
 }
 
-movement_caption <- function(object, drawn) {
-  groups <- nrow(object) / axis_size(about(object)$axis) - any(object[["total"]])
+movement_caption <- function(made, drawn) {
+  groups <- made$line_count - made$total
   shown <- nlevels(drawn$group)
-  marks <- "Triangles stand at the net of each period and point the way it went."
-  if (shown > 1 && groups > shown) paste0(marks, sprintf(" The %d groups with the most changes of %d are drawn.", shown, groups)) else marks
+  paste0("Triangles stand at the net of each period and point the way it went.",
+         if (shown > 1 && groups > shown) {
+           sprintf(" The %d groups with the most changes of %d are drawn.", shown, groups)
+         })
 }

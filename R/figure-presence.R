@@ -1,55 +1,57 @@
 most_named_keys <- 45L
 most_drawn_keys <- 2000L
 
-#' Draw a full scaffold as a presence chart
+#' Draw who is there in every period
 #'
 #' Keys downwards, by the first period in which they are present; periods
 #' across; filled where present, with a mark behind those that are still open. Up to
 #' 45 keys are named, more are numbered.
 #'
-#' @param object A result of [scaffold()] with `shape = "full"`.
+#' @param object A result of [scaffold()] with `every_period = TRUE`.
 #' @param group A column that the scaffold carries, to have the keys under each other
 #'   by its values; `NULL` for none.
 #' @param ... Not used.
 #' @return A ggplot.
 #' @section Errors:
-#' A scaffold of another shape, one without a row, or more than 2000 keys are
-#' errors of class `ridge_error_argument`.
+#' A scaffold without a row, or of more than 2000 keys, is an
+#' error of class `ridge_error_argument`.
 #' @examples
 #' staff <- spans(demo_records("postings"), first_day, last_day, key = observer,
 #'                as_of = "2026-06-30")
 #' few <- subset(staff, station == "Stonebow")
-#' autoplot(scaffold(few, by = "month", shape = "full"))
+#' autoplot(scaffold(few, by = "month", every_period = TRUE))
 #' @exportS3Method ggplot2::autoplot
-autoplot.ridge_scaffold <- function(object, group = NULL, ...) {
-  made <- about(object)
-  if (made$shape != "full") {
-    ridge_abort(c("Only a full scaffold is drawn.", i = "Say {.code shape = \"full\"}."), "argument")
-  }
+autoplot.ridge_presence <- function(object, group = NULL, ...) {
   check_drawable(object)
   if (!is.null(group)) check_column(object, group, "group")
-  size <- axis_size(made$axis)
-  lines <- nrow(object) / size
+  made <- about(object)
+  lines <- length(unique(cells_of(object)$line))
   if (lines > most_drawn_keys) {
-    ridge_abort(c("{format_number(lines)} keys cannot be told apart in one figure; {most_drawn_keys} is the most.",
-                  i = "Narrow the records first, for example with {.fn subset}."), "argument")
+    ridge_abort(
+      c("{format_number(lines)} keys cannot be told apart in one figure; {most_drawn_keys} is the most.",
+        i = "Narrow the records first."), "argument", arg = "object")
   }
-  drawn <- presence_runs(object, size, lines, group)
+  drawn <- presence_runs(object, group)
+  size <- axis_size(made$axis)
   half <- if (lines > most_named_keys) 0.5 else 0.4
-  ggplot2::ggplot(drawn$runs) +
-    ggplot2::geom_rect(ggplot2::aes(xmin = .data$from - 0.5, xmax = .data$to + 0.5,
-                                    ymin = .data$line - half, ymax = .data$line + half),
-                       fill = main_colour) +
-    ggplot2::geom_rect(ggplot2::aes(xmin = .data$to + 0.5, xmax = .data$to + 0.5 + size / 100, ymin = .data$line - half, ymax = .data$line + half),
-                       data = drawn$open, fill = gap_colour) +
+  drawn$runs[c("low", "high")] <- drawn$runs$line + c(-half, half)[rep(1:2, each = nrow(drawn$runs))]
+  drawn$runs$edge <- drawn$runs$to + 0.5
+  open <- drawn$runs[drawn$runs$open, ]
+  of <- made$question$arguments$of
+  ggplot2::ggplot(drawn$runs, ggplot2::aes(ymin = .data$low, ymax = .data$high)) +
+    ggplot2::geom_rect(ggplot2::aes(xmin = .data$from - 0.5, xmax = .data$edge), fill = main_colour) +
+    ggplot2::geom_rect(ggplot2::aes(xmin = .data$edge, xmax = .data$edge + size / 100), data = open,
+                       fill = gap_colour) +
     (if (!is.null(group)) ggplot2::facet_grid(group ~ ., scales = "free_y", space = "free_y")) +
-    period_scale(made$axis, made$label) +
-    names_scale(drawn$names, paste("%d", made$of, "by their first period")) +
+    period_scale(made$axis, made$question$arguments$label) +
+    names_scale(drawn$names, paste("%d", of, "by their first period")) +
     ggplot2::labs(title = paste("Presence by", made$axis$grain$name),
-                  subtitle = wrap_subtitle(made$conventions), caption = if (nrow(drawn$open) > 0) "Orange at the right edge: still open.") +
+                  subtitle = wrap_subtitle(conventions(object)),
+                  caption = if (nrow(open) > 0) "Orange at the right edge: still open.") +
     ridge_theme() +
     ggplot2::theme(panel.grid.major.y = ggplot2::element_blank(),
-                   axis.text.y = ggplot2::element_text(size = name_size(lines)), strip.text.y = ggplot2::element_text(angle = 0),
+                   axis.text.y = ggplot2::element_text(size = name_size(lines)),
+                   strip.text.y = ggplot2::element_text(angle = 0),
                    panel.background = ggplot2::element_rect(fill = "#f4f6f8", colour = NA))
 }
 
@@ -60,31 +62,39 @@ name_size <- function(lines) {
 
 # The runs of periods in which each key is present, keys ranked by their first
 # and then last one. Runs, not cells, so that no seams show between periods.
-presence_runs <- function(object, size, lines, group) {
-  present <- matrix(object$present, nrow = size)
+presence_runs <- function(object, group) {
+  made <- about(object)
+  cells <- cells_of(object)
+  left <- unique(cells$line)
+  present <- cell_matrix(object, "present")[, left, drop = FALSE] %in% 1
+  present <- matrix(present, ncol = length(left))
   edges <- diff(rbind(FALSE, present, FALSE))
   begins <- which(edges == 1L, arr.ind = TRUE)
   ends <- which(edges == -1L, arr.ind = TRUE)
-  first <- tapply(begins[, "row"], factor(begins[, "col"], seq_len(lines)), min)
-  last <- tapply(ends[, "row"], factor(ends[, "col"], seq_len(lines)), max)
-  head <- plain_tibble(object)[seq.int(1, by = size, length.out = lines), ]
-  part <- if (is.null(group)) factor(rep("all", lines)) else group_labels(head[order(head[[group]]), ], group)[order(order(head[[group]]))]
+  line <- factor(begins[, "col"], seq_along(left))
+  first <- tapply(begins[, "row"], line, min)
+  last <- tapply(ends[, "row"], line, max)
+  head <- plain_tibble(object)[match(left, cells$line), ]
+  part <- if (is.null(group)) factor(rep("all", length(left))) else sorted_labels(head, group)
   order <- order(part, first, last)
-  names <- if (length(about(object)$key)) group_names(head, about(object)$key) else head$row
-  runs <- data.frame(from = begins[, "row"], to = ends[, "row"] - 1L, line = match(begins[, "col"], order), group = part[begins[, "col"]])
-  open <- runs$to == size & begins[, "col"] %in% which(names %in% open_names(object))
-  list(runs = runs, open = runs[open, ], names = names[order])
+  runs <- data.frame(from = begins[, "row"], to = ends[, "row"] - 1L,
+                     line = match(begins[, "col"], order), group = part[begins[, "col"]])
+  runs$open <- runs$to == axis_size(made$axis) & made$open[left][begins[, "col"]]
+  list(runs = runs, names = presence_names(made, left)[order])
 }
 
-# The keys (or rows) with a record that has no end.
-open_names <- function(object) {
-  x <- about(object)$source
-  open <- which(is.infinite(plain_records(x)$stop))
-  key <- about(object)$key
-  if (length(key)) unique(group_names(plain_tibble(x)[open, ], key)) else about(x)$rows[open]
+# By the key, or by the row where there is none.
+presence_names <- function(made, left) {
+  names <- setdiff(made$groups, c("row", made$question$arguments$carry))
+  line_names(slice_all(made$lines[if (length(names)) names else "row"], left))
 }
 
-# Keys or lines downwards: named where their names fit, else numbered.
+sorted_labels <- function(table, name) {
+  labels <- line_names(table[name])
+  factor(labels, unique(labels[sort_rows(as.list(table[name]))]))
+}
+
+# Keys or partitions downwards: named where their names fit, else numbered.
 names_scale <- function(names, many) {
   few <- length(names) <= most_named_keys
   numbers <- unique(c(1, pretty(c(1, length(names)), 6)[-1]))

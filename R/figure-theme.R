@@ -66,7 +66,7 @@ round_places <- function(axis, most) {
     }
   }
   if (is_hourly(axis)) {
-    midnights <- which(diff(civil_day(axis$first, axis$tz)) != 0L) + 1L
+    midnights <- which(diff(day_of_tick(axis$first, axis$timeline)) != 0L) + 1L
     if (length(midnights) %in% 2:(most / 2)) return(midnights)
   }
   seq.int(1L, size, by = ceiling(size / most))
@@ -77,9 +77,10 @@ round_places <- function(axis, most) {
 #' Draws a result of this package as a ggplot, with its conventions as the
 #' subtitle. Other objects are passed on to the method that ggplot2 has for them.
 #'
-#' @param object A result of [active()], of [scaffold()] with `shape = "full"`, of
+#' @param object A result of [active()], of [scaffold()] with `every_period`, of
 #'   [check_spans()], [consecutive()], [gaps()], [overlaps()], [concurrency()],
-#'   [allocate()], [time_in()], [elapsed()], [movement()], [cohorts()] or [lasting()].
+#'   [allocate()], [time_within()], [elapsed()], [movement()], [cohorts()] or
+#'   [length_of_stay()].
 #' @param ... Passed on to the method; see its own arguments.
 #' @return A ggplot.
 #' @section Errors:
@@ -96,16 +97,20 @@ autoplot <- function(object, ...) {
 
 #' @exportS3Method ggplot2::autoplot
 autoplot.ridge_result <- function(object, ...) {
-  ridge_abort(c("There is no figure for {.fn {about(object)$verb}}.",
-                i = "Figures are drawn of {.fn active}, {.fn scaffold} with {.code shape = \"full\"}, {.fn check_spans}, {.fn consecutive}, {.fn gaps}, {.fn overlaps}, {.fn concurrency}, {.fn allocate}, {.fn time_in}, {.fn elapsed}, {.fn movement}, {.fn cohorts} and {.fn lasting}."),
-              "argument")
+  drawn <- c("active", "scaffold with every_period", "check_spans", "consecutive", "gaps",
+             "overlaps", "concurrency", "allocate", "time_within", "elapsed", "movement",
+             "cohorts", "length_of_stay")
+  verb <- about(object)$question$verb
+  ridge_abort(c("There is no figure for {.fn {verb}}.", i = "Figures are drawn of {.or {drawn}}."),
+              "argument", arg = "object", value = verb)
 }
 
 check_drawable <- function(object) {
   if (nrow(object) == 0) {
-    ridge_abort(c("There is nothing to draw: the result has no rows.",
-                  i = "Look at the table first; name {.arg from} and {.arg to} where there are no records."),
-                "argument")
+    ridge_abort(
+      c("There is nothing to draw: the result has no rows.",
+        i = "Look at the table first; name {arg_name('from')} and {arg_name('to')} where there are no records."),
+      "argument", arg = "object")
   }
 }
 
@@ -117,4 +122,43 @@ group_labels <- function(object, names) {
 
 group_names <- function(object, names) {
   line_names(plain_tibble(object)[names])
+}
+
+# What is drawn of a result by period: the place of each row's period, its line by name,
+# and whether that is the line over all groups.
+drawn_lines <- function(object) {
+  made <- about(object)
+  cells <- cells_of(object)
+  labels <- line_labels(made)
+  drawn <- as.data.frame(plain_tibble(object))
+  drawn$place <- cells$place
+  drawn$in_all <- is_total_line(made)[cells$line]
+  drawn$group <- factor(labels[cells$line], unique(labels))
+  drawn
+}
+
+# By which columns a figure is broken down.
+by_words <- function(names) {
+  if (length(names)) paste(", by", and_list(names)) else ""
+}
+
+gap_colour <- "#d1701d"
+
+# Dates as they are written in tables, as exact as the width asks for.
+time_scale <- function(timeline, from, to, beside = 0) {
+  reach <- as.numeric(max(to, na.rm = TRUE)) - as.numeric(min(from, na.rm = TRUE))
+  days <- reach / ticks_in_day(timeline)
+  form <- if (days < 3 && !on_days(timeline)) "%m-%d %H:%M"
+  else if (days < 200) "%Y-%m-%d" else if (days < 3000) "%Y-%m" else "%Y"
+  room <- ggplot2::expansion(mult = c(0.01, 0.01 + beside))
+  if (on_days(timeline)) {
+    return(ggplot2::scale_x_date(name = NULL, date_labels = form, expand = room))
+  }
+  ggplot2::scale_x_datetime(name = NULL, date_labels = form, timezone = timeline$tz, expand = room)
+}
+
+# Lines at the dates, and room for the last one's label.
+time_theme <- function() {
+  ggplot2::theme(panel.grid.major.x = ggplot2::element_line(colour = faint, linewidth = 0.3),
+                 plot.margin = ggplot2::margin(14, 44, 10, 14))
 }

@@ -1,5 +1,3 @@
-bound_columns <- c("source", "source_row")
-
 #' Two or more lists as one
 #'
 #' Exports often come as several lists, those still here and those who have left,
@@ -37,10 +35,12 @@ bind_spans <- function(...) {
   tables <- Map(bound_table, lists, names(lists), list(names))
   data <- bind_tables(unname(tables))
   how <- about(lists[[1]])
-  x <- declare_named(data, names, if (is.null(how$tz)) how$end_counts, shared_open(lists), how)
-  summed <- function(field) sum(vapply(lists, function(l) as.double(about(l)[[field]]), numeric(1)))
-  x <- amend_spans(x, given = summed("given"), dropped = summed("dropped"), left_out = sum(vapply(lists, function(l) about(l)$left_out, numeric(1))),
-                   orders = unlist(lapply(unname(lists), function(l) about(l)$orders)), bound = TRUE)
+  x <- declare_named(data, names, if (on_days(how$timeline)) how$end_counts, shared_open(lists),
+                     how)
+  summed <- function(field) sum(vapply(lists, function(l) as.double(about(l)[[field]]), 0))
+  x <- amend_spans(x, given = summed("given"), dropped = summed("dropped"),
+                   left_out = summed("left_out"), bound = TRUE,
+                   orders = unlist(lapply(unname(lists), function(l) about(l)$orders)))
   x <- without_repeats(x, lists)
   report_lists(x)
   x
@@ -52,23 +52,30 @@ check_lists <- function(lists) {
   }
   for (x in lists) check_spans_class(x, "bind_spans")
   if (anyDuplicated(names(lists))) {
-    ridge_abort("Two lists have the name {.val {names(lists)[anyDuplicated(names(lists))]}}: give each its own.", "argument")
+    twice <- names(lists)[anyDuplicated(names(lists))]
+    ridge_abort("Two lists have the name {.val {twice}}: give each its own.", "argument")
   }
   said <- list(
-    "days or instants" = function(how) if (is.null(how$tz)) "days" else "instants",
-    "time zone" = function(how) zone_of(how$tz), "end_counts" = function(how) how$end_counts,
+    "days or instants" = function(how) how$timeline$on,
+    "time zone" = function(how) zone_of(how$timeline),
+    "reading of the last day" = function(how) how$end_counts,
     "as-of date" = function(how) format(as_date(how$as_of_day)),
     "number of key columns" = function(how) length(how$names$key),
     "weight column" = function(how) if (is.null(how$names$weight)) "none" else "one"
   )
   for (what in names(said)) {
-    values <- vapply(lists, function(x) as.character(said[[what]](about(x))), character(1))
-    if (length(unique(values)) > 1) {
-      other <- which(values != values[1])[1]
-      ridge_abort(c("The lists differ in their {what}: {.val {values[[1]]}} in {.val {names(lists)[1]}}, {.val {values[[other]]}} in {.val {names(lists)[other]}}.",
-                    i = "Declare both alike with {.fn spans}."), "argument")
-    }
+    values <- vapply(lists, function(x) as.character(said[[what]](about(x))), "")
+    if (length(unique(values)) > 1) refuse_lists(what, values)
   }
+}
+
+refuse_lists <- function(what, values) {
+  other <- which(values != values[1])[1]
+  names <- names(values)[c(1, other)]
+  values <- unname(values)[c(1, other)]
+  ridge_abort(
+    c("The lists differ in their {what}: {.val {values[1]}} in {.val {names[1]}}, {.val {values[2]}} in {.val {names[2]}}.",
+      i = "Declare both alike with {.fn spans}."), "argument", value = values)
 }
 
 # Core columns get the names of the first list, an end that of the first with one.
@@ -87,55 +94,73 @@ bound_table <- function(x, source, names) {
   table <- plain_tibble(x)
   if (!is.null(names$end) && !has_end_column(own)) {
     own$end <- fresh_name("end", table)
-    table[[own$end]] <- if (is.null(about(x)$names$end)) table[[own$start]] else table[[own$start]][rep(NA_integer_, nrow(x))]
+    table[[own$end]] <- if (is.null(about(x)$names$end)) table[[own$start]]
+    else blank_moments(nrow(x), timeline_of(x))
   }
   from <- c(own$start, own$end, own$key, own$weight)
   to <- c(names$start, names$end, names$key, names$weight)
   taken <- intersect(setdiff(names(table), from), c(to, bound_columns))
   if (length(taken) > 0) {
-    ridge_abort(c("The list {.val {source}} has a column {.val {taken[1]}} that means something else than in the result.",
-                  i = "Rename it before {.fn spans}."), "column")
+    ridge_abort(
+      c("The list {.val {source}} has a column {.val {taken[1]}} that means something else than in the result.",
+        i = "Rename it before {.fn spans}."), "column", value = taken[1])
   }
   names(table)[match(from, names(table))] <- to
-  core <- table[to]
   rest <- table[setdiff(names(table), to)]
-  tibble::new_tibble(c(list(source = rep(source, nrow(x)), source_row = about(x)$rows), as.list(core), as.list(rest)),
-                     nrow = nrow(x))
+  tibble::new_tibble(c(list(source = rep(source, nrow(x)), source_row = about(x)$rows),
+                       as.list(table[to]), as.list(rest)), nrow = nrow(x))
 }
 
 bind_tables <- function(tables) {
   tryCatch(vctrs::vec_rbind(!!!tables), vctrs_error_incompatible_type = function(cnd) {
-    ridge_abort(c("A column of the lists differs in type: {.field {first_of(cnd$x_arg, '')}} is {.cls {class(cnd$x)[1]}} in one, {.cls {class(cnd$y)[1]}} in another.",
-                  i = "Make them alike before {.fn spans}."), "column")
+    kinds <- c(class(cnd$x)[1], class(cnd$y)[1])
+    name <- cnd$x_arg %||% ""
+    ridge_abort(
+      c("A column of the lists differs in type: {.field {name}} is {.cls {kinds[1]}} in one, {.cls {kinds[2]}} in another.",
+        i = "Make them alike before {.fn spans}."), "column", value = name)
   })
 }
 
 shared_open <- function(lists) {
-  open <- unique(unlist(lapply(lists, function(x) about(x)$open)))
+  open <- unique(unlist(lapply(lists, function(x) about(x)$means_open)))
   if (length(open) > 0) as_date(open)
 }
 
 # The record of a later list that an earlier one has too is set aside.
 without_repeats <- function(x, lists) {
-  ends <- list(stop = in_own_order(span_index(x)$stop, x))
-  core <- tibble::new_tibble(c(as.list(x)[c(about(x)$names$key, about(x)$names$start)], ends), nrow = nrow(x))
+  core <- c(columns_of(x, c(about(x)$names$key, about(x)$names$start)),
+            list(stop = record_ticks(x)$stop))
+  core <- tibble::new_tibble(core, nrow = nrow(x))
   first <- if (nrow(x) > 0) vctrs::vec_duplicate_id(core) else integer()
   again <- which(x$source != x$source[first])
-  reason <- sprintf("is in \"%s\" too, row %s", x$source[first[again]], format_rows(x$source_row[first[again]]))
+  reason <- sprintf("is in \"%s\" too, row %s", x$source[first[again]],
+                    format_rows(x$source_row[first[again]]))
   repeated <- tibble::new_tibble(c(list(row = x$source_row[again], reason = reason),
-                                   as.list(x[again, setdiff(names(x), "source_row")])), nrow = length(again))
-  aside <- lapply(names(lists), function(name) {
+                                   as.list(x[again, setdiff(names(x), "source_row")])),
+                                 nrow = length(again))
+  twice <- unusable_rows("in two lists", x$source_row[again], NA_character_,
+                         rep("blank", length(again)), reason)
+  kept <- setdiff(seq_len(nrow(x)), again)
+  amend_spans(x[kept, ], dropped = about(x)$dropped,
+              set_aside = stacked_aside(c(lists_aside(lists), list(repeated))),
+              unusable = do.call(rbind, c(lists_unusable(lists), list(twice))))
+}
+
+# What each list has set aside, told with its name.
+lists_aside <- function(lists) {
+  lapply(names(lists), function(name) {
     table <- about(lists[[name]])$set_aside
-    tibble::add_column(table, source = rep(name, nrow(table)), .after = "reason", .name_repair = "minimal")
+    tibble::add_column(table, source = rep(name, nrow(table)), .after = "reason",
+                       .name_repair = "minimal")
   })
-  problems <- lapply(names(lists), function(name) {
-    found <- about(lists[[name]])$problems
+}
+
+lists_unusable <- function(lists) {
+  lapply(names(lists), function(name) {
+    found <- about(lists[[name]])$unusable
     found$reason <- sprintf("%s [%s]", found$reason, rep(name, nrow(found)))
     found
   })
-  twice <- problem_rows("in two lists", x$source_row[again], NA_character_, rep("blank", length(again)), reason)
-  kept <- setdiff(seq_len(nrow(x)), again)
-  amend_spans(x[kept, ], dropped = about(x)$dropped, set_aside = stacked_aside(c(aside, list(repeated))), problems = do.call(rbind, c(problems, list(twice))))
 }
 
 # Columns as they came differ in type from list to list: then all are text.
@@ -150,49 +175,13 @@ stacked_aside <- function(tables) {
   }))
 }
 
-# Open in one list and, over the same time, ended in another.
-here_and_left <- function(x, used = used_records(x)) {
-  none <- data.frame(at = integer(), other = integer())
-  if (!isTRUE(about(x)$bound) || is.null(used$key)) {
-    return(none)
-  }
-  source <- x$source[used$at]
-  open <- which(used$open)
-  ended <- which(!used$open)
-  pairs <- merge(data.frame(key = used$key[open], at = open), data.frame(key = used$key[ended], other = ended), by = "key")
-  pairs <- pairs[source[pairs$at] != source[pairs$other] & used$stop[pairs$other] > used$start[pairs$at], c("at", "other")]
-  pairs[!duplicated(pairs$at), ]
-}
-
-list_findings <- function(x, used) {
-  pairs <- here_and_left(x, used)
-  source <- x[["source"]][used$at]
-  finding_rows("here and left", used$row[pairs$at], used$text[pairs$at],
-               sprintf("still open, but ended on %s in \"%s\", row %s",
-                       tick_text(last_ticks(used$stop[pairs$other], used$tz), used$tz), source[pairs$other],
-                       format_rows(x[["source_row"]][used$at][pairs$other])))
-}
-
-last_ticks <- function(stop, tz) {
-  if (is.null(tz)) stop - 1L else stop
-}
-
-# In bound lists a row is told with its list.
-with_list_names <- function(x, found) {
-  if (!isTRUE(about(x)$bound)) {
-    return(found$detail)
-  }
-  at <- match(found$row, about(x)$rows)
-  in_use <- !(found$finding %in% unique(about(x)$problems$finding))
-  ifelse(in_use, sprintf("%s [%s, row %s]", found$detail, x$source[at], format_rows(x$source_row[at])), found$detail)
-}
-
 report_lists <- function(x) {
-  repeated <- sum(about(x)$problems$finding == "in two lists")
-  unclear <- nrow(here_and_left(x))
+  repeated <- sum(about(x)$unusable$finding == "in two lists")
+  unclear <- nrow(open_and_ended(x))
+  lists <- length(unique(x$source))
   cli::cli_inform(c(
-    "{count_of(nrow(x), 'record')} of {count_of(length(unique(x$source)), 'list')}.",
-    "!" = if (repeated > 0) "{count_of(repeated, 'record')} {cli::qty(repeated)}{?is/are} in two lists: counted once, see {.fn set_aside}.",
-    "!" = if (unclear > 0) "{count_of(unclear, 'key')} {cli::qty(unclear)}{?is/are} open in one list and ended in another: see {.fn check_spans}."
+    "{count_of(nrow(x), 'record')} of {lists} list{?s}.",
+    "!" = if (repeated > 0) "{repeated} record{?s} {?is/are} in two lists: counted once, see {.fn set_aside}.",
+    "!" = if (unclear > 0) "{unclear} key{?s} {?is/are} open in one list and ended in another: see {.fn check_spans}."
   ))
 }

@@ -3,7 +3,7 @@ severities <- c("error", "warning", "note")
 finding_severity <- c(
   "missing start" = "error", "unreadable start" = "error", "unreadable end" = "error",
   "impossible year" = "error", "end before start" = "error", "missing key" = "error",
-  "unusable weight" = "error", "far end" = "error", "here and left" = "error",
+  "unusable weight" = "error", "far end" = "error", "open and ended" = "error",
   "duplicate record" = "warning", "overlapping records" = "warning", "several open" = "warning",
   "implausible year" = "warning", "key spelled two ways" = "warning", "in two lists" = "note",
   "empty span" = "note", "future start" = "note"
@@ -17,7 +17,7 @@ finding_severity <- c(
 #'
 #' Errors: a missing or unreadable start, an unreadable end, an end before its
 #' start, a year outside 1600 to 9999, a missing key, a weight that is none, and an
-#' end more than 100 years ahead that `open` does not name; after
+#' end more than 100 years ahead that `means_open` does not name; after
 #' [bind_spans()], a key that is still open in one list and has ended in another.
 #'
 #' Warnings: records equal in every column, records of a key that overlap, more
@@ -30,8 +30,8 @@ finding_severity <- c(
 #'
 #' @param x A data frame of records, or a [spans()] object, of which also those
 #'   set aside are listed.
-#' @param start,end,key,weight,end_counts,open,as_of,tz For a data frame: as in
-#'   [spans()].
+#' @param start,end,key,weight,end_counts,means_open,as_of,tz,date_order For a data
+#'   frame: as in [spans()].
 #' @param ... Not used.
 #' @return A tibble with one row per finding, worst first: `finding`,
 #'   `severity` (`"error"`, `"warning"` or `"note"`), `row` in the source, `key`
@@ -62,10 +62,13 @@ check_spans.default <- function(x, ...) {
 #' @rdname check_spans
 #' @export
 check_spans.data.frame <- function(x, start, end, key = NULL, weight = NULL, end_counts = NULL,
-                                   open = NULL, as_of = Sys.Date(), tz = NULL, ...) {
+                                   means_open = NULL, as_of = Sys.Date(), tz = NULL,
+                                   date_order = NULL, ...) {
   columns <- list(start = rlang::enquo(start), end = rlang::enquo(end), key = rlang::enquo(key),
                   weight = rlang::enquo(weight))
-  check_spans(declare_records(x, columns, end_counts, open, as_of, tz, "find"))
+  told <- list(data = rlang::as_label(rlang::enexpr(x)), as_of = as_of, tz = tz,
+               date_order = date_order, unusable = "find")
+  check_spans(declare_records(x, columns, end_counts, means_open, told))
 }
 
 #' @export
@@ -73,25 +76,32 @@ check_spans.ridge_spans <- function(x, ...) {
   check_spans_class(x, "check_spans")
   used <- used_records(x)
   found <- rbind(
-    problem_findings(x), duplicate_findings(x, used), overlap_findings(used), open_findings(used),
-    year_findings(x, used), spelling_findings(x, used), list_findings(x, used), empty_findings(used),
-    future_findings(x, used)
+    unusable_findings(x), duplicate_findings(x, used), overlap_findings(x, used),
+    open_findings(used), year_findings(x, used), spelling_findings(x, used),
+    list_findings(x, used), empty_findings(used), future_findings(x, used)
   )
   found$detail <- with_list_names(x, found)
   found$severity <- unname(finding_severity[found$finding])
-  order <- order(match(found$severity, severities), match(found$finding, names(finding_severity)), found$row)
-  found <- found[order, c("finding", "severity", "row", "key", "column", "value", "detail")]
-  new_result(as.list(found), "findings", check_words(x, found), records = nrow(x) + nrow(about(x)$set_aside))
+  order <- order(match(found$severity, severities), match(found$finding, names(finding_severity)),
+                 found$row)
+  found <- found[order, finding_columns]
+  question <- structure(list(verb = "check_spans", arguments = list(), then = list()),
+                        class = "ridge_question")
+  new_result(as.list(found), question, x, check_words(x, found), values = c("finding", "row"),
+             class = "ridge_findings", checked = nrow(x) + nrow(about(x)$set_aside))
 }
 
-# The records in the order of the index, with what the findings speak of.
+finding_columns <- c("finding", "severity", "row", "key", "column", "value", "detail")
+
+# The records in their own order, with what the findings speak of.
 used_records <- function(x) {
   how <- about(x)
-  index <- span_index(x)
-  at <- if (is.null(index$order)) seq_len(nrow(x)) else index$order
-  open <- is_open_stop(index$stop, how$tz)
-  list(at = at, row = how$rows[at], start = index$start, stop = index$stop, open = open,
-       key = index$key, text = key_text(plain_tibble(x), how$names$key)[at], tz = how$tz, names = how$names)
+  ticks <- record_ticks(x)
+  list(row = how$rows, start = ticks$start, stop = ticks$stop,
+       open = is_never(ticks$stop, how$timeline),
+       key = if (has_key(x)) codes_of(x, how$names$key),
+       text = key_text(plain_tibble(x), how$names$key), timeline = how$timeline,
+       names = how$names)
 }
 
 key_text <- function(table, names) {
@@ -103,18 +113,20 @@ key_text <- function(table, names) {
   ifelse(Reduce(`&`, lapply(parts, is.na)), NA, text)
 }
 
-finding_rows <- function(finding, rows, key, detail, column = NA_character_, value = NA_character_) {
+finding_rows <- function(finding, rows, key, detail, column = NA_character_,
+                         value = NA_character_) {
   n <- length(rows)
   data.frame(finding = rep_len(finding, n), row = rows, key = key, column = rep_len(column, n),
              value = rep_len(value, n), detail = rep_len(detail, n))
 }
 
-problem_findings <- function(x) {
-  problems <- about(x)$problems
+unusable_findings <- function(x) {
+  found <- about(x)$unusable
   aside <- about(x)$set_aside
-  keys <- key_text(aside, intersect(about(x)$names$key, names(aside)))[match(problems$row, aside$row)]
-  finding_rows(problems$finding, problems$row, keys, trimws(problems$reason), problems$column,
-               ifelse(problems$value == "blank", NA, problems$value))
+  names <- intersect(about(x)$names$key, names(aside))
+  keys <- key_text(aside, names)[match(found$row, aside$row)]
+  finding_rows(found$finding, found$row, keys, trimws(found$reason), found$column,
+               ifelse(found$value == "blank", NA, found$value))
 }
 
 duplicate_findings <- function(x, used) {
@@ -122,50 +134,45 @@ duplicate_findings <- function(x, used) {
   columns <- columns[setdiff(names(columns), bound_columns)]
   first <- if (nrow(x) > 0) vctrs::vec_duplicate_id(columns) else integer()
   again <- which(first != seq_along(first))
-  finding_rows("duplicate record", about(x)$rows[again], key_text(columns, used$names$key)[again],
-               sprintf("equal to row %s in every column", format_rows(about(x)$rows[first[again]])))
+  finding_rows("duplicate record", used$row[again], used$text[again],
+               sprintf("equal to row %s in every column", format_rows(used$row[first[again]])))
 }
 
-overlap_findings <- function(used) {
+overlap_findings <- function(x, used) {
   if (is.null(used$key)) {
     return(NULL)
   }
-  before <- reach_before(used$start, used$stop, used$key)
-  at <- which(before > 0 & used$stop > used$start)
-  at <- at[used$start[at] < used$stop[before[at]]]
-  other <- before[at]
+  reach <- reach_of(x)
+  meets <- used$start[reach$at] < used$stop[reach$before]
+  at <- reach$at[meets]
+  other <- reach$before[meets]
   stop <- pmin(used$stop[at], used$stop[other])
-  length <- ifelse(is_open_stop(stop, used$tz), "without an end", length_words(stop - used$start[at], used$tz))
+  length <- ifelse(is_never(stop, used$timeline), "without an end",
+                   length_text(stop - used$start[at], used$timeline))
   finding_rows("overlapping records", used$row[at], used$text[at],
                sprintf("overlaps row %s from %s on: %s", format_rows(used$row[other]),
-                       tick_text(used$start[at], used$tz), length))
+                       tick_text(used$start[at], used$timeline), length))
 }
 
-tick_text <- function(ticks, tz) {
-  if (is.null(tz)) format(as_date(ticks)) else format(as_instant(ticks, tz), "%Y-%m-%d %H:%M")
-}
-
-length_words <- function(ticks, tz) {
-  if (is.null(tz)) sprintf("%d day%s", as.integer(ticks), ifelse(ticks == 1, "", "s"))
-  else sprintf("%s hours", format(round(ticks / 3600, 2), trim = TRUE, drop0trailing = TRUE))
-}
-
+# Of the open records of a key all but the one that began first.
 open_findings <- function(used) {
   if (is.null(used$key)) {
     return(NULL)
   }
   open <- which(used$open)
+  open <- open[order(used$key[open], used$start[open])]
   first <- match(used$key[open], used$key[open])
   again <- which(first != seq_along(open))
+  other <- used$row[open[first[again]]]
   finding_rows("several open", used$row[open[again]], used$text[open[again]],
-               sprintf("open, and so is row %s of the same key", format_rows(used$row[open[first[again]]])))
+               sprintf("open, and so is row %s of the same key", format_rows(other)))
 }
 
 # Far away from the middle half of all starts and ends.
 year_findings <- function(x, used) {
-  days <- list(start = moment_days(x[[used$names$start]], used$tz),
-               end = if (has_end_column(used$names)) moment_days(x[[used$names$end]], used$tz))
-  days$end[days$end %in% about(x)$open] <- NA
+  ends <- if (has_end_column(used$names)) days_of(x[[used$names$end]], used$timeline)
+  days <- list(start = days_of(x[[used$names$start]], used$timeline), end = ends)
+  days$end[days$end %in% about(x)$means_open] <- NA
   known <- unlist(days)
   if (all(is.na(known))) {
     return(NULL)
@@ -175,7 +182,7 @@ year_findings <- function(x, used) {
   range <- paste(format(as_date(middle)), collapse = " to ")
   far <- lapply(c("start", "end"), function(side) {
     at <- which(days[[side]] < middle[1] - room | days[[side]] > middle[2] + room)
-    finding_rows("implausible year", about(x)$rows[at], key_text(plain_tibble(x), used$names$key)[at],
+    finding_rows("implausible year", used$row[at], used$text[at],
                  sprintf("half of all dates are from %s", range), used$names[[side]],
                  format(as_date(days[[side]][at])))
   })
@@ -183,44 +190,51 @@ year_findings <- function(x, used) {
 }
 
 spelling_findings <- function(x, used) {
-  names <- used$names$key
-  text_keys <- Filter(function(name) is.character(x[[name]]) || is.factor(x[[name]]), names)
+  text_keys <- Filter(function(name) is.character(x[[name]]) || is.factor(x[[name]]),
+                      used$names$key)
   rows <- lapply(text_keys, function(name) {
     values <- as.character(x[[name]])
     distinct <- unique(values)
     folded <- fold_text(distinct)
     shared <- distinct[folded %in% folded[duplicated(folded)]]
     if (length(shared) == 0) return(NULL)
-    counts <- tabulate(match(values, shared), length(shared))
-    order <- order(-counts, shared, method = "radix")
-    usual <- shared[order][match(fold_text(shared), fold_text(shared[order]))]
+    usual <- usual_spelling(values, shared)
     at <- which(values %in% shared[shared != usual])
-    finding_rows("key spelled two ways", about(x)$rows[at], key_text(plain_tibble(x), names)[at],
-                 sprintf("usually spelled \"%s\"", usual[match(values[at], shared)]), name, values[at])
+    finding_rows("key spelled two ways", used$row[at], used$text[at],
+                 sprintf("usually spelled \"%s\"", usual[match(values[at], shared)]), name,
+                 values[at])
   })
   do.call(rbind, rows)
+}
+
+# For each spelling the most frequent one of its kind.
+usual_spelling <- function(values, spellings) {
+  counts <- tabulate(match(values, spellings), length(spellings))
+  order <- order(-counts, spellings, method = "radix")
+  spellings[order][match(fold_text(spellings), fold_text(spellings[order]))]
 }
 
 empty_findings <- function(used) {
   at <- which(used$stop <= used$start)
   finding_rows("empty span", used$row[at], used$text[at],
-               sprintf("starts and ends on %s, which does not count", tick_text(used$start[at], used$tz)))
+               sprintf("starts and ends on %s, which does not count",
+                       tick_text(used$start[at], used$timeline)))
 }
 
 future_findings <- function(x, used) {
-  after <- if (is.null(used$tz)) about(x)$as_of_day + 1L else about(x)$as_of
-  at <- which(used$start >= after)
+  at <- which(used$start >= about(x)$as_of_stop)
   finding_rows("future start", used$row[at], used$text[at],
                sprintf("after the as-of date, %s", format(as_date(about(x)$as_of_day))),
-               used$names$start, tick_text(used$start[at], used$tz))
+               used$names$start, tick_text(used$start[at], used$timeline))
 }
 
 check_words <- function(x, found) {
   counts <- table(factor(found$severity, severities))
-  paste0("Checked: ", count_of(nrow(x) + nrow(about(x)$set_aside), "record"), "; ",
-         count_of(counts[["error"]], "error"), ", ", count_of(counts[["warning"]], "warning"), ", ",
-         count_of(counts[["note"]], "note"), "; ", last_day_words(x), "; ", as_of_words(x),
-         if (about(x)$left_out > 0) paste0("; ", format_number(about(x)$left_out), " left out"), ".")
+  of <- vapply(severities, function(kind) count_of(counts[[kind]], kind), "")
+  left_out <- about(x)$left_out
+  sentence_of(paste("Checked:", count_of(nrow(x) + nrow(about(x)$set_aside), "record")),
+              paste(of, collapse = ", "), last_day_words(x), as_of_words(x),
+              if (left_out > 0) paste(format_number(left_out), "left out"))
 }
 
 #' @export
@@ -228,9 +242,48 @@ summary.ridge_findings <- function(object, ...) {
   kinds <- unique(object$finding)
   first <- match(kinds, object$finding)
   value <- ifelse(is.na(object$value[first]), "", paste0("\"", object$value[first], "\" "))
-  tibble::tibble(
-    finding = kinds, severity = object$severity[first],
-    records = vapply(kinds, function(kind) length(unique(object$row[object$finding == kind])), integer(1), USE.NAMES = FALSE),
-    example = paste0("row ", format_rows(object$row[first]), ": ", value, object$detail[first])
-  )
+  records <- vapply(kinds, function(kind) {
+    length(unique(object$row[object$finding == kind]))
+  }, 1L, USE.NAMES = FALSE)
+  tibble::tibble(finding = kinds, severity = object$severity[first], records = records,
+                 example = paste0("row ", format_rows(object$row[first]), ": ", value,
+                                  object$detail[first]))
+}
+
+# Columns that records of bound lists have beside their own.
+bound_columns <- c("source", "source_row")
+
+# Open in one list and, over the same time, ended in another.
+open_and_ended <- function(x, used = used_records(x)) {
+  none <- data.frame(at = integer(), other = integer())
+  if (!isTRUE(about(x)$bound) || is.null(used$key)) {
+    return(none)
+  }
+  open <- which(used$open)
+  ended <- which(!used$open)
+  pairs <- merge(data.frame(key = used$key[open], at = open),
+                 data.frame(key = used$key[ended], other = ended), by = "key")
+  apart <- x$source[pairs$at] != x$source[pairs$other]
+  pairs <- pairs[apart & used$stop[pairs$other] > used$start[pairs$at], c("at", "other")]
+  pairs[!duplicated(pairs$at), ]
+}
+
+list_findings <- function(x, used) {
+  pairs <- open_and_ended(x, used)
+  other <- pairs$other
+  last <- format(last_of(used$stop[other], used$timeline))
+  finding_rows("open and ended", used$row[pairs$at], used$text[pairs$at],
+               sprintf("still open, but ended on %s in \"%s\", row %s", last,
+                       x[["source"]][other], format_rows(x[["source_row"]][other])))
+}
+
+# In bound lists a row is told with its list.
+with_list_names <- function(x, found) {
+  if (!isTRUE(about(x)$bound)) {
+    return(found$detail)
+  }
+  at <- match(found$row, about(x)$rows)
+  in_use <- !(found$finding %in% unique(about(x)$unusable$finding))
+  named <- sprintf("%s [%s, row %s]", found$detail, x$source[at], format_rows(x$source_row[at]))
+  ifelse(in_use, named, found$detail)
 }

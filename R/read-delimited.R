@@ -33,40 +33,6 @@ whole_lines <- function(lines) {
   if (length(closed) > 0) lines[seq_len(max(closed))] else lines
 }
 
-# The name by which a file is known, and where its text is: for a compressed one
-# in a file of this session.
-unpacked <- function(path) {
-  if (!grepl("[.]gz$", path, ignore.case = TRUE)) {
-    return(path)
-  }
-  plain <- tempfile(fileext = paste0(".", tools::file_ext(sub("[.]gz$", "", path, ignore.case = TRUE))))
-  from <- gzfile(path, "rb")
-  to <- file(plain, "wb")
-  on.exit({
-    close(from)
-    close(to)
-  })
-  repeat {
-    block <- tryCatch(readBin(from, "raw", 1e7), error = function(cnd) refuse_file(path, conditionMessage(cnd)))
-    if (length(block) == 0) break
-    writeBin(block, to)
-  }
-  flush(to)
-  if (packed_size(path) > file.size(plain)) {
-    ridge_abort(c("{.file {path}} is cut short: it says that it holds more than is there.",
-                  i = "Copy or download it again."), "file")
-  }
-  plain
-}
-
-# How long the last part of a gzip file says that its text is.
-packed_size <- function(path) {
-  con <- file(path, "rb")
-  on.exit(close(con))
-  seek(con, max(file.size(path) - 4, 0))
-  sum(as.double(readBin(con, "raw", 4)) * 256^(0:3))
-}
-
 # Text in another encoding would be shown, and compared, wrongly.
 in_utf8 <- function(table, path) {
   if (attr(path, "encoding") == "Latin-1") {
@@ -85,9 +51,10 @@ in_utf8 <- function(table, path) {
   where <- if (at[1] == 1) "the line of column names" else {
     paste0("column \"", names(table)[at[1] - 1], "\", row ", which(!validUTF8(table[[at[1] - 1]]))[1])
   }
-  shown <- first_of(attr(path, "shown"), path)
+  shown <- attr(path, "shown") %||% path
   ridge_abort(c("{.file {shown}} is not in UTF-8: see {where}.",
-                i = "Say {.code encoding = \"Latin-1\"} if it is in that, or export it in UTF-8."), "file")
+                i = "Say {arg_set('encoding', 'Latin-1')} if it is in that, or export it in UTF-8."),
+              "file", arg = "encoding")
 }
 
 # Where it is not named, the text shows it.
@@ -148,32 +115,6 @@ reader_keeps_doubled <- local({
   }
 })
 
-# Standard input can be read only once.
-standard_input <- local({
-  lines <- NULL
-  function() {
-    if (is.null(lines)) {
-      input <- file("stdin")
-      on.exit(close(input))
-      lines <<- readLines(input)
-    }
-    lines
-  }
-})
-
-# Numbers only where nothing is lost by it: 7 is one, 007 is not.
-numbers_where_plain <- function(text) {
-  distinct <- unique(text)
-  numbers <- suppressWarnings(as.double(distinct))
-  plain <- is.na(distinct) | (!is.na(numbers) & grepl("^-?(0|[1-9][0-9]{0,14})([.][0-9]+)?$", distinct))
-  if (!all(plain)) {
-    return(text)
-  }
-  whole <- all(is.na(numbers) | (numbers == round(numbers) & abs(numbers) < 2^31))
-  values <- if (whole) as.integer(numbers) else numbers
-  values[match(text, distinct)]
-}
-
 # What the text holds, by its bytes; nothing is known of standard input.
 check_text <- function(path) {
   if (path == "-") {
@@ -182,7 +123,7 @@ check_text <- function(path) {
   packed <- identical(as.integer(readBin(path, "raw", 2)), c(0x50L, 0x4bL))
   marks <- file_marks(path.expand(path))
   if (packed || marks[["nul"]]) {
-    way_out <- if (packed) "It is packed like a workbook: say {.code format = \"xlsx\"} if it is one."
+    way_out <- if (packed) "It is packed like a workbook: say {arg_set('format', 'xlsx')} if it is one."
     else "Export it as CSV in UTF-8, and name that file."
     ridge_abort(c("{.file {attr(path, 'shown')}} is no text: it holds NUL bytes.", i = way_out), "file")
   }

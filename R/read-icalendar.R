@@ -1,13 +1,14 @@
 # iCalendar (RFC 5545): events as records. Lines become properties, properties
 # belong to events, an event that repeats becomes as many records.
 
-read_icalendar <- function(path, tz = NULL, until = NULL) {
+read_icalendar <- function(path, tz = NULL, repeat_until = NULL) {
   properties <- ical_properties(path, whole_text(path))
   events <- event_table(properties, path)
   zones <- ical_zones(properties)
   calendar <- properties[properties$component == "VCALENDAR", ]
   tz <- ical_display_zone(calendar, events, tz)
-  until <- if (is.null(until)) end_of_next_year() else as_single_day(until, "until", tz)
+  until <- if (is.null(repeat_until)) end_of_next_year()
+  else as_single_day(repeat_until, "repeat_until", tz)
   moments <- event_moments(events, zones, tz, path)
   rows <- repeat_events(events, moments, tz, until, path)
   event_records(events, rows, calendar, tz)
@@ -102,7 +103,7 @@ parameter <- function(parameters, name) {
 # The zone in which instants are shown: as asked, as the file says, or where all
 # its events are.
 ical_display_zone <- function(calendar, events, tz) {
-  if (!is.null(tz)) {
+  if (length(tz)) {
     return(tz)
   }
   named <- c(calendar$value[calendar$name == "X-WR-TIMEZONE"],
@@ -128,13 +129,13 @@ ical_parse <- function(value, path) {
     refuse_file(path, paste0("\"", value[!good][1], "\" is no date or date-time."), "iCalendar")
   }
   timed <- grepl("T", value)
-  second <- ifelse(timed, 3600 * number(10, 11) + 60 * number(12, 13) + number(14, 15), 0)
+  second <- ifelse(timed, hour_seconds * number(10, 11) + 60 * number(12, 13) + number(14, 15), 0)
   list(day = days, second = second, timed = timed, utc = grepl("Z$", value))
 }
 
 # Instants of local date-times in the zone of their parameters.
 ical_instants <- function(parsed, parameters, zones, tz) {
-  local <- 86400 * parsed$day + parsed$second
+  local <- day_seconds * parsed$day + parsed$second
   zone <- parameter(parameters, "TZID")
   zone[is.na(zone)] <- tz
   zone[parsed$utc] <- "UTC"
@@ -166,7 +167,7 @@ zone_onsets <- function(parts) {
     first <- ical_parse(value("DTSTART"), "the time zone")
     rule <- if (!is.na(value("RRULE"))) parse_recurrence(value("RRULE"))
     days <- if (is.null(rule)) first$day else recurrence_days(rule, first$day, day_numbers(2100L, 1L, 1L))
-    data.frame(local = 86400 * days + first$second, offset = offset_seconds(value("TZOFFSETTO")))
+    data.frame(local = day_seconds * days + first$second, offset = offset_seconds(value("TZOFFSETTO")))
   })
   onsets <- do.call(rbind, onsets)
   onsets[order(onsets$local), ]
@@ -175,7 +176,7 @@ zone_onsets <- function(parts) {
 offset_seconds <- function(text) {
   sign <- if (startsWith(text, "-")) -1 else 1
   digits <- as.integer(c(substr(text, 2, 3), substr(text, 4, 5)))
-  sign * sum(c(3600, 60) * digits)
+  sign * sum(c(hour_seconds, 60) * digits)
 }
 
 zone_rule_offset <- function(onsets, local) {
@@ -202,11 +203,11 @@ event_moments <- function(events, zones, tz, path) {
 
 ical_length <- function(text, in_days, path) {
   length <- iso_durations(text)
-  seconds <- 86400 * length$days + length$seconds
+  seconds <- day_seconds * length$days + length$seconds
   if (is.na(seconds) || length$months != 0) {
     refuse_file(path, paste0("\"", text, "\" is no duration."), "iCalendar")
   }
-  if (in_days) seconds / 86400 else seconds
+  if (in_days) seconds / day_seconds else seconds
 }
 
 # Which event each record is of, with its start and stop.
@@ -225,7 +226,7 @@ repeat_events <- function(events, moments, tz, until, path) {
   rows <- rbind(data.frame(event = single, start = moments$start[single], stop = moments$stop[single]),
                 do.call(rbind, lines))
   if (endless > 0) {
-    cli::cli_inform(c("!" = "{count_of(endless, 'event')} {cli::qty(endless)}repeat{?s/} without an end: written out to {format(as_date(until))}. Say {.arg until} for another day."))
+    cli::cli_inform(c("!" = "{count_of(endless, 'event')} {cli::qty(endless)}repeat{?s/} without an end: written out to {format(as_date(until))}. Say {arg_name('repeat_until')} for another day."))
   }
   rows$days <- moments$days[rows$event]
   rows[order(rows$event, rows$start), ]

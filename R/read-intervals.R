@@ -22,17 +22,22 @@
 #' read_intervals("2026-03-28T22:00/PT8H", tz = "Europe/Vienna")
 #' @export
 read_intervals <- function(text, tz = NULL) {
-  if (!is.null(tz)) check_zone(tz)
+  check_zone_given(tz)
   if (!is.character(text) && !is.factor(text) && !all(is.na(text))) {
-    ridge_abort("{.arg text} must be text, not {.val {describe(text)}}.", "argument")
+    ridge_abort("{arg_name('text')} must be text, not {.val {describe(text)}}.", "argument",
+                arg = "text", value = text)
   }
   text <- as.character(text)
   distinct <- unique(text)
   read <- interval_moments(distinct, zone_given(tz))
   if (length(read$bad) > 0) {
     wrong <- which(text %in% distinct[read$bad])
-    ridge_abort(c("{count_of(length(wrong), 'text')} cannot be read as {cli::qty(length(wrong))}{?an interval/intervals}: {.val {utils::head(text[wrong], 3)}} ({cli::qty(length(wrong))}place{?s} {utils::head(wrong, 3)}).",
-                  i = "Write a start and an end or a duration, as in 2026-01-01/2026-03-31, 2026-01-01/P3M or 2026-01-01/.."), "records")
+    n <- length(wrong)
+    first <- utils::head(wrong, 3)
+    ridge_abort(
+      c("{n} text{?s} cannot be read as {?an interval/intervals}: {.val {text[first]}} ({cli::qty(length(first))}place{?s} {first}).",
+        i = "Write a start and an end or a duration, as in 2026-01-01/2026-03-31, 2026-01-01/P3M or 2026-01-01/.."),
+      "records", row = first, value = text[first])
   }
   at <- match(text, distinct)
   tibble::tibble(start = read$start[at], end = read$end[at])
@@ -47,13 +52,16 @@ interval_moments <- function(text, tz) {
   start <- read_iso_text(left)
   end <- read_iso_text(right)
   timed <- any(start$kind %in% 2:3 | end$kind %in% 2:3)
-  ticks <- list(start = iso_ticks(start, timed, tz), end = iso_ticks(end, timed, tz) + !timed)
+  timeline <- if (timed) instant_timeline(tz) else day_timeline()
+  ticks <- list(start = iso_ticks(start, timed, tz),
+                end = after_last(iso_ticks(end, timed, tz), timeline))
   ticks <- with_durations(ticks, left, right, timed, tz)
   open <- right %in% ".."
-  good <- two & !is.na(ticks$start) & (open | !is.na(ticks$end)) & (open | ticks$end >= ticks$start + !timed)
+  closed <- !is.na(ticks$end) & ticks$end >= after_last(ticks$start, timeline)
+  good <- two & !is.na(ticks$start) & (open | closed)
   mixed <- timed & (start$kind == 1L | end$kind == 1L)
-  as_moments <- if (timed) function(x) as_instant(x, tz) else as_date
-  list(start = as_moments(ticks$start), end = as_moments(ticks$end - !timed), bad = which((!good | mixed) & !blank))
+  list(start = as_moments(ticks$start, timeline), end = last_of(ticks$end, timeline),
+       bad = which((!good | mixed) & !blank))
 }
 
 # "31" after "2026-01-01" is 2026-01-31.
@@ -66,7 +74,7 @@ iso_ticks <- function(read, timed, tz) {
   if (!timed) {
     return(ifelse(read$kind == 1L, read$day, NA))
   }
-  clock <- 86400 * read$day + read$second
+  clock <- day_seconds * read$day + read$second
   ifelse(read$kind == 3L, clock, ifelse(read$kind == 2L, instant_at(clock, tz), NA))
 }
 
@@ -90,8 +98,8 @@ move_moments <- function(from, months, days, seconds, timed, tz) {
     return(ifelse(seconds == 0 & days == round(days), add_months(from, months) + days, NA))
   }
   local <- local_seconds(from, tz)
-  day <- add_months(as.integer(local %/% 86400), months)
-  instant_at(86400 * (day + days) + local %% 86400, tz) + seconds
+  day <- add_months(as.integer(local %/% day_seconds), months)
+  instant_at(day_seconds * (day + days) + local %% day_seconds, tz) + seconds
 }
 
 # Do all texts of a column, blanks aside, look like intervals?

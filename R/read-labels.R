@@ -55,17 +55,17 @@ label_spellings <- function(data, columns) {
 
 pick_label_columns <- function(data, quo) {
   if (!is.data.frame(data)) {
-    ridge_abort("{.arg data} must be a data frame, not {.val {describe(data)}}.", "argument")
+    ridge_abort("{arg_name('data')} must be a data frame, not {.val {describe(data)}}.", "argument")
   }
   names <- pick_columns(data, quo, "columns")
   if (length(names) == 0) {
-    ridge_abort("{.arg columns} must name at least one column.", "argument")
+    ridge_abort("{arg_name('columns')} must name at least one column.", "argument")
   }
   for (name in names) {
     column <- data[[name]]
     if (!is.character(column) && !is.factor(column) && !all(is.na(column))) {
       ridge_abort(c("Column {.val {name}} must hold labels as text, not {.cls {class(column)[1]}}.",
-                    i = "Leave it out of {.arg columns}."), "records")
+                    i = "Leave it out of {arg_name('columns')}."), "records")
     }
   }
   names
@@ -73,10 +73,10 @@ pick_label_columns <- function(data, quo) {
 
 check_new_column <- function(data, name) {
   if (!rlang::is_string(name) || !nzchar(name)) {
-    ridge_abort("{.arg into} must be the name of a new column, not {.val {describe(name)}}.", "argument")
+    ridge_abort("{arg_name('into')} must be the name of a new column, not {.val {describe(name)}}.", "argument")
   }
   if (name %in% names(data)) {
-    ridge_abort(c("{.arg into}: there is a column {.val {name}} already.", i = "Choose another name."),
+    ridge_abort(c("{arg_name('into')}: there is a column {.val {name}} already.", i = "Choose another name."),
                 "argument")
   }
   name
@@ -115,7 +115,7 @@ report_folding <- function(name, spellings, near) {
   lines <- function(rows, text) {
     shown <- utils::head(text, 6)
     more <- nrow(rows) - length(shown)
-    escape_braces(c(shown, if (more > 0) paste("... and", format_number(more), "more: see label_spellings().")))
+    escape_braces(c(shown, if (more > 0) paste("... and", format_number(more), "more.")))
   }
   forms <- lines(folded, sprintf("\"%s\" (%s) to \"%s\"", folded$spelling, folded$records, folded$label))
   total <- function(label) vapply(label, function(l) sum(spellings$records[spellings$label == l]), numeric(1))
@@ -126,6 +126,6 @@ report_folding <- function(name, spellings, near) {
     stats::setNames(forms, rep("*", length(forms))),
     stats::setNames(nearby, rep("!", length(nearby))),
     i = if (length(nearby)) (if (near == "fold") "Near labels were folded into the more frequent one."
-                             else "Near labels were left alone: {.code near = \"fold\"} folds them.")
+                             else "Near labels were left alone: {arg_set('near', 'fold')} folds them.")
   ))
 }

@@ -46,22 +46,6 @@ plain_json_columns <- function(table) {
   table
 }
 
-whole_text <- function(path) {
-  if (path == "-") {
-    return(paste(standard_input(), collapse = "\n"))
-  }
-  plain <- structure(unpacked(path), shown = path)
-  bytes <- readBin(plain, "raw", file.size(plain))
-  if (any(bytes == 0)) {
-    ridge_abort(c("{.file {path}} is no text: it holds NUL bytes.", i = "Export it again, in UTF-8."), "file")
-  }
-  text <- sub("^\ufeff", "", enc2utf8(`Encoding<-`(rawToChar(bytes), "UTF-8")), useBytes = FALSE)
-  if (!validUTF8(text)) {
-    ridge_abort(c("{.file {path}} is not in UTF-8.", i = "Export it in UTF-8."), "file")
-  }
-  text
-}
-
 read_parquet_table <- function(path, tz = NULL) {
   need_package("nanoparquet", "Reading Parquet")
   table <- tryCatch(nanoparquet::read_parquet(path), error = function(cnd) {

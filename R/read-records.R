@@ -12,7 +12,7 @@
 #' `"ics"` is iCalendar: an event is a record with `start`, `end`, `summary` and
 #' its other properties. All-day events are on days and end on their last day;
 #' others are instants in their own zones. Repeated events are written out, up to
-#' `until` where they have no end themselves.
+#' `repeat_until` where they have no end themselves.
 #'
 #' A column of ISO 8601 intervals, `2026-01-01/2026-03-31`, becomes two columns,
 #' with `_start` and `_end` after its name; see [read_intervals()].
@@ -21,7 +21,7 @@
 #' @param format `"csv"`, `"tsv"`, `"xlsx"`, `"parquet"`, `"json"`, `"ndjson"` or
 #'   `"ics"`, where the ending does not say it.
 #' @param sheet The sheet of a workbook, by name or number; by default the first.
-#' @param order The order of day and month in columns that do not prove it:
+#' @param date_order The order of day and month in columns that do not prove it:
 #'   `"dmy"`, `"mdy"` or `"ymd"`; see [read_dates()].
 #' @param tz The time zone of clocks without an offset; by default the session's.
 #' @param keep,leave_out Lists of values by column, such as
@@ -32,7 +32,7 @@
 #'   hyphens (see [fold_labels()]), `"exact"`, or `"containing"`, the folded
 #'   value anywhere in the text.
 #' @param encoding `"UTF-8"`, or `"Latin-1"` for older exports as CSV.
-#' @param until The last day for events that repeat without an end (Date or ISO
+#' @param repeat_until The last day for events that repeat without an end (Date or ISO
 #'   text); by default the last of next year.
 #' @return A tibble. Columns of dates are Date or POSIXct, others as read; a
 #'   column in which some texts are no dates stays text and is reported.
@@ -48,36 +48,40 @@
 #' closures <- system.file("extdata", "closures.ics", package = "almanacridge")
 #' read_records(closures)
 #' @export
-read_records <- function(path, format = NULL, sheet = NULL, order = NULL, tz = NULL, keep = list(),
-                         leave_out = list(), match = "folded", encoding = "UTF-8", until = NULL) {
+read_records <- function(path, format = NULL, sheet = NULL, date_order = NULL, tz = NULL,
+                         keep = list(), leave_out = list(), match = "folded", encoding = "UTF-8",
+                         repeat_until = NULL) {
   check_choice(encoding, c("UTF-8", "Latin-1"), "encoding")
   check_choice(match, match_ways, "match")
-  if (!is.null(order)) check_choice(order, date_orders, "order")
-  if (!is.null(tz)) check_zone(tz)
+  check_date_order(date_order)
+  check_zone_given(tz)
   check_values(keep, "keep")
   check_values(leave_out, "leave_out")
-  records <- read_table(path, format, sheet = sheet, encoding = encoding, tz = tz, until = until)
+  records <- read_table(path, format, sheet = sheet, encoding = encoding, tz = tz,
+                        repeat_until = repeat_until)
   records <- choose_records(records, keep, leave_out, match)
   source <- source_of(records)
-  proven <- prove_columns(records, order, tz)
+  proven <- prove_columns(records, date_order, tz)
   report_reading(path, proven, source$left_out)
-  with_source(proven$records, source[c("rows", "left_out")])
+  chosen <- list(file = path, keep = keep, leave_out = leave_out, match = match)
+  with_source(proven$records, c(source[c("rows", "left_out")], chosen))
 }
 
 # The table of a file as it is, before any date in it is proven.
 read_table <- function(path, format = NULL, needed = NULL, sheet = NULL, encoding = "UTF-8",
-                       tz = NULL, until = NULL) {
+                       tz = NULL, repeat_until = NULL) {
   format <- format_of(path, format)
   check_file(path)
   if (!is.null(sheet) && !identical(format, "xlsx")) {
-    ridge_abort("{.arg sheet} names a sheet of a workbook, and {.file {path}} is none.", "argument")
+    ridge_abort("{arg_name('sheet')} names a sheet of a workbook, and {.file {path}} is none.",
+                "argument", arg = "sheet", value = sheet)
   }
   if (is.null(format) || format %in% c("csv", "tsv")) {
     return(read_csv_records(path, needed, format, encoding, tz))
   }
   table <- switch(format, xlsx = read_workbook(path, sheet), parquet = read_parquet_table(path, tz),
                   json = read_json(path), ndjson = read_ndjson(path),
-                  ics = read_icalendar(path, tz, until))
+                  ics = read_icalendar(path, tz, repeat_until))
   table <- repair_names(tibble::as_tibble(table, .name_repair = "minimal"))
   if (all(needed %in% names(table))) table[if (is.null(needed)) names(table) else needed] else table
 }
@@ -98,31 +102,19 @@ format_of <- function(path, format) {
   if (ending %in% record_formats) ending
 }
 
-# Columns can be named only where each has a name of its own.
-repair_names <- function(table) {
-  given <- as.character(names(table))
-  blank <- is.na(given) | !nzchar(trimws(given))
-  names <- as.character(ifelse(blank, paste0("column_", seq_along(given)), given))
-  names <- make.unique(names, "_")
-  changed <- names != given | is.na(given)
-  if (any(changed)) {
-    cli::cli_inform(c("!" = "Columns without a name of their own are called {.val {names[changed]}}."))
-    names(table) <- names
-  }
-  table
-}
-
 check_values <- function(values, arg) {
   named <- is.list(values) && (length(values) == 0 || rlang::is_named(values))
   if (!named) {
-    ridge_abort(c("{.arg {arg}} must be a list of values by column, not {.val {describe(values)}}.",
-                  i = "Say {.code {arg} = list(station = \"Whinfell\")}, for one."), "argument")
+    ridge_abort(
+      c("{arg_name(arg)} must be a list of values by column, not {.val {describe(values)}}.",
+        i = "Say {.code {arg} = list(station = \"Whinfell\")}, for one."), "argument", arg = arg,
+      value = values)
   }
 }
 
 # Text columns as dates, where all their texts are dates: the records, what each
 # column was read as, and the columns where only some texts are dates.
-prove_columns <- function(records, order, tz) {
+prove_columns <- function(records, date_order, tz) {
   read_as <- doubtful <- character()
   for (name in names(records)) {
     column <- records[[name]]
@@ -139,7 +131,7 @@ prove_columns <- function(records, order, tz) {
       if (looks >= 0.5) doubtful <- c(doubtful, name)
       next
     }
-    read <- read_text_moments(column, name, tz, order)
+    read <- read_text_moments(column, name, tz, date_order)
     if (length(read$bad) > 0) {
       doubtful <- c(doubtful, name)
       next
@@ -159,13 +151,6 @@ share_of_dates <- function(column) {
   }
   texts <- unique(column)
   mean(form(texts[!is_blank_text(texts)]))
-}
-
-# Some texts from all over a column, blanks aside.
-a_few <- function(column) {
-  texts <- unique(column[unique(round(seq(1, length(column), length.out = 500)))])
-  texts <- texts[!is_blank_text(texts)]
-  if (length(texts) > 0) texts else utils::head(unique(column[!is_blank_text(column)]), 500)
 }
 
 report_reading <- function(path, proven, left_out) {
@@ -211,37 +196,10 @@ demo_records <- function(table) {
   tables <- tools::file_path_sans_ext(files)
   check_choice(table, tables, "table")
   path <- file.path(demo_folder(), files[match(table, tables)])
-  records <- read_table(path, tz = "Europe/Vienna", until = "2027-12-31")
+  records <- read_table(path, tz = "Europe/Vienna", repeat_until = "2027-12-31")
   prove_columns(records, NULL, "Europe/Vienna")$records
 }
 
 demo_folder <- function() {
   system.file("extdata", package = "almanacridge")
-}
-
-check_file <- function(path) {
-  if (!rlang::is_string(path)) {
-    ridge_abort("{.arg path} must be the name of one file, not {.val {describe(path)}}.", "argument")
-  }
-  if (path == "-") {
-    return(invisible())
-  }
-  if (dir.exists(path)) {
-    ridge_abort(c("{.file {path}} is a folder, not a file.", i = "Name a CSV file in it."), "file")
-  }
-  if (!file.exists(path)) {
-    ridge_abort(c("There is no file {.file {path}}.", i = "Check its name and folder."), "file")
-  }
-  if (file.size(path) == 0) {
-    ridge_abort(c("{.file {path}} is empty.", i = "A CSV file begins with a line of column names."),
-                "file")
-  }
-}
-
-refuse_file <- function(path, reason, as = "CSV") {
-  reason <- gsub("[[:space:]]+", " ", reason)
-  reason <- sub(" (If the fields|Consider) .*", "", reason)
-  shown <- first_of(attr(path, "shown"), path)
-  ridge_abort(c("{.file {shown}} cannot be read as {as}: {reason}",
-                i = "Mend the file, or export it again."), "file")
 }

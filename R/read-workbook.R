@@ -9,7 +9,7 @@ read_workbook <- function(path, sheet = NULL) {
   sheets <- as_workbook_error(path, readxl::excel_sheets(path))
   check_sheet(sheet, sheets)
   cells <- as_workbook_error(path, suppressMessages(readxl::read_excel(
-    path, sheet = first_of(sheet, 1L), col_types = "list", .name_repair = "minimal", progress = FALSE
+    path, sheet = sheet %||% 1L, col_types = "list", .name_repair = "minimal", progress = FALSE
   )))
   drop_blank_tail(lapply(cells, cells_to_column))
 }
@@ -26,7 +26,7 @@ check_sheet <- function(sheet, sheets) {
   }
   known <- if (is.numeric(sheet)) length(sheet) == 1 && sheet %in% seq_along(sheets) else rlang::is_string(sheet, sheets)
   if (!known) {
-    ridge_abort(c("{.arg sheet}: the workbook has no sheet {.val {sheet}}.",
+    ridge_abort(c("{arg_name('sheet')}: the workbook has no sheet {.val {sheet}}.",
                   i = "Its sheets are {.val {sheets}}."), "argument")
   }
 }

@@ -1,5 +1,3 @@
-count_rules <- c("any_day", "first_day", "last_day", "every_day", "mean_day", "peak_day")
-
 #' How many are active at a time
 #'
 #' Counts, for each period of a grain or for each of your own dates, how many
@@ -11,7 +9,7 @@ count_rules <- c("any_day", "first_day", "last_day", "every_day", "mean_day", "p
 #'   `"2 weeks"`, or a table of periods: see [periods()].
 #' @param group The columns to break the count down by, or `NULL`. A missing
 #'   value is a group of its own.
-#' @param count The rule: `"any_day"` (the default), `"first_day"`,
+#' @param rule When something counts as active: `"any_day"` (the default), `"first_day"`,
 #'   `"last_day"`, `"every_day"` of the period, `"mean_day"` (the average over
 #'   its days) or `"peak_day"` (the most at once). On instants the words mean
 #'   moments: active at any, at the first, at the last, throughout, the average
@@ -22,8 +20,9 @@ count_rules <- c("any_day", "first_day", "last_day", "every_day", "mean_day", "p
 #' @param on Your own dates in place of a grain: Date or ISO 8601 text; on
 #'   instants also POSIXct, each a moment. Each date is counted once, in order.
 #' @param from,to The first and last day of the window, or `NULL`: from the first
-#'   start to the last known start or end, or to the as-of date where a span is
-#'   open. A window widens to whole periods, and hides; it never filters.
+#'   start to the as-of date. What is known beyond it, such as ends that were
+#'   announced, is shown when `to` asks for it. A window widens to whole periods, and
+#'   hides; it never filters.
 #' @param whole A grain to widen the window to, such as `"year"`.
 #' @param calendar Where weeks and years start: see [calendar_rules()].
 #' @param total With groups: also the line over all groups, where a key counts
@@ -40,156 +39,139 @@ count_rules <- c("any_day", "first_day", "last_day", "every_day", "mean_day", "p
 #' staff <- spans(demo_records("postings"), first_day, last_day, key = observer,
 #'                weight = share, as_of = "2026-06-30")
 #' active(staff, by = "quarter", from = "2025-01-01")
-#' active(staff, by = "year", group = station, count = "last_day", of = "weight")
+#' active(staff, by = "year", group = station, rule = "last_day",
+#'        of = "weight")
 #' active(staff, on = c("2026-01-01", "2026-06-30"))
 #' @export
-active <- function(x, by = NULL, group = NULL, count = NULL, of = NULL, on = NULL, from = NULL,
-                   to = NULL, whole = NULL, calendar = calendar_rules(), total = FALSE,
-                   label = NULL) {
-  UseMethod("active")
-}
-
-#' @export
-active.default <- function(x, ...) {
-  check_spans_class(x, "active")
-}
-
-#' @export
-active.ridge_spans <- function(x, by = NULL, group = NULL, count = NULL, of = NULL, on = NULL,
-                               from = NULL, to = NULL, whole = NULL,
-                               calendar = calendar_rules(), total = FALSE, label = NULL) {
+active <- function(x, by = "month", group = NULL, rule = "any_day", of = NULL, on = NULL,
+                   from = NULL, to = NULL, whole = NULL, calendar = calendar_rules(),
+                   total = FALSE, label = NULL) {
   check_spans_class(x, "active")
   of <- choose_of(x, of)
   check_flag(total, "total")
   check_label(label)
-  groups <- group_codes(x, pick_groups(x, rlang::enquo(group), c("period", "period_end", "label",
-                                                                 "total", "active")))
+  check_rule(rule)
+  group <- pick_groups(x, rlang::enquo(group), active_columns, "active")
   if (is.null(on)) {
-    rule <- check_choice(first_of(count, "any_day"), count_rules, "count")
-    grain <- resolve_by(rlang::enquo(by), x, "month")
-    axis <- resolve_axis(x, grain, from, to, whole, calendar)
+    by <- rlang::enquo(by)
+    axis <- ask_axis(x, resolve_by(by, x), facts_of(x), from, to, whole, calendar,
+                     until = "as_of")
+    by <- rlang::eval_tidy(by)
   } else {
-    refuse_with_on(list(by = by, from = from, to = to,
-                        whole = whole))
+    refuse_together("on", list(by = if (!missing(by)) by, from = from, to = to, whole = whole),
+                    "it names the dates themselves")
     axis <- dates_axis(x, on, calendar)
-    rule <- dates_rule(axis, count)
+    check_dates_rule(axis, missing(rule))
   }
-  count_periods(x, axis, groups, rule, of, total, label)
+  question <- new_question("active", list(group = group), axis = axis)
+  answer_active(x, question)
 }
 
-choose_of <- function(x, of) {
-  has_key <- length(about(x)$names$key) > 0
-  if (is.null(of)) {
-    return(if (has_key) "keys" else "records")
-  }
-  check_choice(of, c("keys", "records", "weight"), "of")
-  if (of == "keys" && !has_key) {
-    ridge_abort(c("{.code of = \"keys\"} needs a key, and {.fn spans} was given none.",
-                  i = "Name it there, or count {.code of = \"records\"}."), "argument")
-  }
-  if (of == "weight" && is.null(about(x)$names$weight)) {
-    ridge_abort(c("{.code of = \"weight\"} needs a weight column, and {.fn spans} was given none.",
-                  i = "Say {.code spans(..., weight = share)}, for one."), "argument")
-  }
-  of
-}
-
-refuse_with_on <- function(given) {
-  given <- names(given)[!vapply(given, is.null, logical(1))]
-  if (length(given) > 0) {
-    ridge_abort(c("{.arg on} and {.arg {given[1]}} cannot go together: {.arg on} names the dates themselves.",
-                  i = "Leave one of them out."), "argument")
-  }
-}
+active_columns <- c("period", "period_end", "label", "total", "active")
 
 # Dates of the user's own, each a period of one day or, on instants, a moment.
 dates_axis <- function(x, on, calendar) {
   check_calendar(calendar)
-  tz <- about(x)$tz
+  timeline <- timeline_of(x)
   if (length(on) == 0) {
-    ridge_abort("{.arg on} must hold at least one date.", "argument")
+    ridge_abort("{arg_name('on')} must hold at least one date.", "argument", arg = "on")
   }
-  grain <- list(unit = "day", size = 1L, name = "day")
-  if (!is.null(tz) && inherits(on, "POSIXt")) {
+  if (!on_days(timeline) && inherits(on, "POSIXt")) {
     if (anyNA(on)) check_years(NA, "on")
     moments <- sort(unique(as.numeric(on)))
-    return(list(grain = list(unit = "hour", size = 1L, name = "moment"), tz = tz,
-                calendar = calendar, first = moments, stop = moments + 1e-6))
+    return(list(grain = list(unit = "hour", size = 1L, name = "moment"), timeline = timeline,
+                calendar = calendar, first = moments, stop = tick_after(moments, timeline)))
   }
-  days <- sort(unique(as_days(on, "on", zone_of(tz), "dates")))
-  new_axis(grain, calendar, tz, days, days + 1L)
+  days <- sort(unique(as_days(on, "on", zone_of(timeline), "dates")))
+  new_axis(list(unit = "day", size = 1L, name = "day"), calendar, timeline, days, days + 1L)
 }
 
 # One day on days, and one moment on instants, leave no choice of rule.
-dates_rule <- function(axis, count) {
-  if (!is.null(axis$tz) && !is_hourly(axis)) {
-    return(check_choice(first_of(count, "any_day"), count_rules, "count"))
+check_dates_rule <- function(axis, without) {
+  day_of_instants <- !on_days(axis$timeline) && !is_hourly(axis)
+  if (!without && !day_of_instants) {
+    ridge_abort(
+      c("{arg_name('rule')} has no meaning with {arg_name('on')}: a single day leaves no choice.",
+        i = "Leave {arg_name('rule')} out."), "argument", arg = "rule")
   }
-  if (!is.null(count)) {
-    ridge_abort(c("{.arg count} has no meaning with {.arg on}: a single day leaves no choice.",
-                  i = "Leave {.arg count} out."), "argument")
+}
+
+answer_active <- function(x, question) {
+  asked <- question$arguments
+  axis <- question$axis
+  groups <- groups_of(x, asked$group)
+  total <- asked$total && length(asked$group) > 0
+  check_lines_fit(groups, total, axis, 3, "This count")
+  level <- levels_of_lines(x, axis, groups, asked$rule, asked$of, total)
+  measures <- list(active = new_measure(level, over_periods = FALSE,
+                                        over_groups = asked$of != "keys"))
+  new_by_period(question, x, groups, measures, describe_active(x, question),
+                title = measure_title(x, asked$of), total = total)
+}
+
+# By group, then over all of them where that is asked for.
+levels_of_lines <- function(x, axis, groups, rule, of, total) {
+  if (is.null(axis)) {
+    return(if (of == "weight" || is_average(rule)) double() else integer())
   }
-  "any_day"
+  level <- levels_of(x, axis, groups, rule, of)
+  if (total) c(level, levels_of(x, axis, groups_of(x, character()), rule, of)) else level
 }
 
-count_periods <- function(x, axis, groups, rule, of, total, label) {
-  size <- if (is.null(axis)) 0L else axis_size(axis)
-  lines <- groups$size + (total && length(groups$names) > 0)
-  check_fits(as.double(lines) * size, 8 * (3 + length(groups$names)), "This count",
-             "Choose a coarser `by`, a narrower window or fewer groups.")
-  counts <- count_groups(x, axis, groups$codes, groups$size, rule, of)
-  if (lines > groups$size) {
-    counts <- c(counts, count_groups(x, axis, NULL, 1L, rule, of))
+describe_active <- function(x, question) {
+  asked <- question$arguments
+  grain <- grain_name(question$axis)
+  active <- if (grain == "moment") "active at that moment"
+  else rule_words(asked$rule, grain, timeline_of(x))
+  sentence_of(paste0("Counted: ", counted_words(x, asked$of), group_words(asked$group), ", ",
+                     active),
+              if (is.null(asked$on)) after_as_of_words(question$axis, x), usual_words(x))
+}
+
+#' @export
+sentences.ridge_active <- function(object) {
+  values <- summed_series(object, "active")
+  c(if (!is.null(values)) series_sentences(values, period_labels(about(object)),
+                                           "The number active"),
+    group_sentence(object, "active"))
+}
+
+# The level in the first, the last and the highest period that is left.
+#' @export
+source_checks.ridge_active <- function(result, x) {
+  made <- about(result)
+  if (nrow(result) == 0) {
+    return(list())
   }
-  columns <- group_columns(groups, lines, size)
-  if (total && length(groups$names) > 0) {
-    columns$total <- rep(seq_len(lines) > groups$size, each = size)
+  cells <- cell_matrix(result, "active")
+  own <- !is_total_line(made)
+  sums <- rowSums(cells[, own, drop = FALSE], na.rm = TRUE)
+  there <- which(rowSums(!is.na(cells)) > 0)
+  chosen <- unique(c(there[1], there[length(there)], there[which.max(sums[there])]))
+  plain <- plain_records(x)
+  do.call(c, lapply(chosen, function(place) {
+    level_checks(made, x, plain, place, cells[place, ], own)
+  }))
+}
+
+level_checks <- function(made, x, plain, place, found, own) {
+  asked <- made$question$arguments
+  level <- function(rows) {
+    plain_level(plain[rows, ], made$axis$first[place], made$axis$stop[place], asked$rule,
+                asked$of, made$timeline)
   }
-  periods <- if (is.null(axis)) no_periods(label) else axis_columns(axis, label)
-  columns <- c(columns, lapply(periods, vctrs::vec_rep, lines), list(active = counts))
-  new_result(columns, "active", describe_active(x, axis, groups, rule, of),
-             axis = axis, groups = groups$names, of = of, rule = rule, label = label,
-             unit = axis_title(x, of), value = "active", ids = groups$names,
-             adds = c(periods = FALSE, groups = of != "keys"), source = x)
-}
-
-count_groups <- function(x, axis, codes, size, rule, of) {
-  is_double <- of == "weight" || rule == "mean_day"
-  if (is.null(axis) || size == 0L) {
-    return(if (is_double) double() else integer())
+  label <- axis_labels(axis_part(made$axis, place), "code")
+  left <- own & !is.na(found)
+  checks <- list()
+  if (any(left)) {
+    rows <- split(seq_len(nrow(plain)), factor(plain_lines(x, made$groups), which(own)))
+    by_group <- vapply(rows[left[own]], level, 0)
+    what <- if (length(made$groups)) ", all group lines" else ""
+    checks <- list(tie(paste0("active in ", label, what), sum(by_group), sum(found[left])))
   }
-  index <- span_index(x)
-  weight <- if (of == "weight") in_index_order(as.double(x[[about(x)$names$weight]]), index)
-  count_active(index$start, index$stop, axis$first, axis$stop, codes, size,
-               if (of == "keys") index$key, weight, rule)
-}
-
-# Each group's values once per period; missing in the line over all groups.
-group_columns <- function(groups, lines, size) {
-  places <- rep(seq_len(lines), each = size)
-  places[places > groups$size] <- NA
-  lapply(groups$values, vctrs::vec_slice, places)
-}
-
-no_periods <- function(label) {
-  columns <- list(period = as_date(double()), period_end = as_date(double()))
-  if (!is.null(label)) columns$label <- character()
-  columns
-}
-
-counted_words <- function(x, of) {
-  switch(of, keys = paste("keys", paste0("(", and_list(about(x)$names$key), ")")),
-         records = "records", weight = paste("sum of", about(x)$names$weight))
-}
-
-axis_title <- function(x, of) {
-  if (of == "keys") paste0(and_list(about(x)$names$key), ", each counted once") else counted_words(x, of)
-}
-
-describe_active <- function(x, axis, groups, rule, of) {
-  grain <- if (is.null(axis)) "period" else axis$grain$name
-  per <- if (length(groups$names)) paste(" per", and_list(groups$names)) else ""
-  on_instants <- !is.null(about(x)$tz)
-  active <- if (grain == "moment") "active at that moment" else rule_words(rule, grain, on_instants)
-  paste0("Counted: ", counted_words(x, of), per, ", ", active, "; ", usual_words(x), ".")
+  if (any(!own & !is.na(found))) {
+    checks <- c(checks, list(tie(paste0("active in ", label, ", line over all groups"),
+                                 level(seq_len(nrow(plain))), found[!own])))
+  }
+  checks
 }

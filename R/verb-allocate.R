@@ -22,15 +22,17 @@
 #' @param basis `"day"` (on instants the time that passes), `"working_day"` of the
 #'   calendar, or `"period"`: equal parts in each period the span touches.
 #' @param spread `"even"`, or `"repeat"`: the whole amount in each period.
-#' @param keep With `spread = "repeat"`, which periods are due: `"any_day"` (the
+#' @param rule With `spread = "repeat"`, which periods are due: `"any_day"` (the
 #'   default), `"first_day"`, `"last_day"` or `"every_day"`; see [active()].
 #' @param carry Columns of the records to carry along; `NULL` for none.
-#' @param until_as_of `TRUE`: open spans end on the as-of date. Otherwise an even
+#' @param open_to_as_of `TRUE`: open spans end on the as-of date. Otherwise an even
 #'   share of an open span is an error.
 #' @param total `TRUE`: also the line over all groups; without groups only it.
 #' @param show `"amounts"`, or `"calculation"`: also the rate and what it is per,
 #'   to check a piece by hand.
-#' @param from,to,whole,calendar,label As in [active()].
+#' @param from,to The first and last day of the window; `NULL`: amounts run over all
+#'   their spans.
+#' @param whole,calendar,label As in [active()].
 #' @return A tibble. Per record: `row`, the key, what is carried, `period`,
 #'   `period_end`, `days` of the span in the period (or `hours`), `working_days`
 #'   by that basis, `amount`; with `show = "calculation"` also `spread_over` (days,
@@ -51,250 +53,325 @@
 #'                  as_of = "2026-06-30")
 #' allocate(pledges, monthly, spread = "repeat", from = "2026-05-01", to = "2026-06-30")
 #' @export
-allocate <- function(x, amount, by = NULL, group = NULL, digits = NULL, basis = "day", spread = "even",
-                     keep = NULL, carry = NULL, until_as_of = FALSE, total = FALSE, show = "amounts",
-                     from = NULL, to = NULL, whole = NULL, calendar = calendar_rules(), label = NULL) {
-  UseMethod("allocate")
-}
-
-#' @export
-allocate.default <- function(x, ...) {
+allocate <- function(x, amount, by = "month", group = NULL, digits = NULL, basis = "day",
+                     spread = "even", rule = "any_day", carry = NULL, open_to_as_of = FALSE,
+                     total = FALSE, show = "amounts", from = NULL, to = NULL, whole = NULL,
+                     calendar = calendar_rules(), label = NULL) {
   check_spans_class(x, "allocate")
+  check_allocation(digits, basis, spread, rule, missing(rule), open_to_as_of, total, show, label)
+  amount <- pick_one(plain_tibble(x), rlang::enquo(amount), "amount")
+  group <- pick_groups(x, rlang::enquo(group), c(allocated_columns, "total"), "allocate")
+  carry <- pick_carried(x, rlang::enquo(carry), allocated_columns, "allocate")
+  if (basis == "working_day") need_days(timeline_of(x), "Working days need", "basis")
+  spans <- if (open_to_as_of) ended_as_of(x) else x
+  by <- rlang::enquo(by)
+  grain <- resolve_by(by, x)
+  if (basis == "period") refuse_own_parts(grain)
+  axis <- ask_axis(spans, grain, facts_of(spans), from, to, whole, calendar,
+                   reach = if (spread == "even") "spans" else "from_start")
+  by <- rlang::eval_tidy(by)
+  question <- new_question("allocate", list(amount = amount, group = group, carry = carry),
+                           axis = axis)
+  answer_allocate(spans, question, source = x)
 }
 
-#' @export
-allocate.ridge_spans <- function(x, amount, by = NULL, group = NULL, digits = NULL, basis = "day", spread = "even",
-                                 keep = NULL, carry = NULL, until_as_of = FALSE, total = FALSE, show = "amounts",
-                                 from = NULL, to = NULL, whole = NULL, calendar = calendar_rules(), label = NULL) {
-  check_spans_class(x, "allocate")
-  how <- check_allocation(digits, basis, spread, keep, until_as_of, total, show, label)
-  if (until_as_of) x <- ended_as_of(x)
-  how$amounts <- read_amounts(x, pick_one(plain_tibble(x), rlang::enquo(amount), "amount"), digits)
-  groups <- group_codes(x, pick_groups(x, rlang::enquo(group), c(allocated_columns, "total")))
-  carry <- pick_carried(x, rlang::enquo(carry), "records")
-  check_free_names(c(carry, about(x)$names$key), allocated_columns, "allocate")
-  axis <- resolve_axis(x, resolve_by(rlang::enquo(by), x, "month"), from, to, whole, calendar)
-  if (basis == "working_day") working_table(x, calendar)
-  to_totals <- length(groups$names) > 0 || total
-  columns <- if (spread == "repeat") repeated_amounts(x, axis, how, groups, carry, to_totals)
-  else even_amounts(x, axis, how, groups, carry, to_totals, calendar)
-  new_result(columns, "allocate", describe_allocation(x, axis, how, groups, columns, to_totals, calendar), axis = axis,
-             groups = groups$names, to_totals = to_totals, digits = digits, label = label, value = "amount", source = x, how = how,
-             ids = c(if (to_totals) groups$names else c("row", about(x)$names$key, carry)), calendar = calendar)
-}
+allocated_columns <- c("row", "period", "period_end", "label", "days", "hours", "working_days",
+                       "amount", "spread_over", "rate", "date")
 
-allocated_columns <- c("row", "period", "period_end", "label", "days", "hours", "working_days", "amount", "spread_over", "rate", "date")
-
-check_allocation <- function(digits, basis, spread, keep, until_as_of, total, show, label) {
+check_allocation <- function(digits, basis, spread, rule, rule_left_out, open_to_as_of, total,
+                             show, label) {
   check_choice(basis, c("day", "working_day", "period"), "basis")
   check_choice(spread, c("even", "repeat"), "spread")
   check_choice(show, c("amounts", "calculation"), "show")
-  check_flag(until_as_of, "until_as_of")
+  check_rule(rule, choosing = TRUE)
+  check_flag(open_to_as_of, "open_to_as_of")
   check_flag(total, "total")
   check_label(label)
-  if (!is.null(digits) && (check_amount(digits, "digits", whole = TRUE) > 6)) {
-    ridge_abort("{.arg digits} must be a whole number from 0 to 6, not {.val {digits}}.", "argument")
-  }
-  if (spread == "even" && !is.null(keep)) {
-    ridge_abort(c("{.arg keep} chooses the periods of repeated amounts.", i = "Say {.code spread = \"repeat\"}, or leave it out."), "argument")
+  if (!is.null(digits)) check_amount(digits, "digits", whole = TRUE, most = 6)
+  repeated <- arg_set("spread", "repeat")
+  if (spread == "even" && !rule_left_out) {
+    ridge_abort(c("{arg_name('rule')} chooses the periods of repeated amounts.",
+                  i = "Say {repeated}, or leave it out."), "argument", arg = "rule")
   }
   if (spread == "repeat" && (basis != "day" || show == "calculation")) {
-    ridge_abort("{.arg basis} and {.arg show} have no meaning with {.code spread = \"repeat\"}: the whole amount is due in each period.", "argument")
+    ridge_abort(
+      "{arg_name('basis')} and {arg_name('show')} have no meaning with {repeated}: the whole amount is due in each period.",
+      "argument", arg = if (basis != "day") "basis" else "show")
   }
-  list(digits = digits, basis = basis, spread = spread, keep = check_choice(first_of(keep, "any_day"), count_rules[1:4], "keep"),
-       total = total, show = show, label = label, unit = 10^first_of(digits, 0))
+}
+
+refuse_own_parts <- function(grain) {
+  if (grain$unit == "own") {
+    ridge_abort(
+      c("{arg_set('basis', 'period')} needs to know all periods of a span, and a table of your own holds only some.",
+        i = "Use {arg_set('basis', 'day')}, or a grain."), "argument", arg = "basis")
+  }
+}
+
+answer_allocate <- function(x, question, source) {
+  asked <- question$arguments
+  to_totals <- length(asked$group) > 0 || asked$total
+  amounts <- read_amounts(x, asked$amount, asked$digits)
+  groups <- groups_of(x, asked$group)
+  made <- if (to_totals) amount_totals(x, question, amounts, groups)
+  else list(columns = amount_rows(x, question, amounts))
+  shown <- if (to_totals) made$own else made$columns$amount
+  words <- describe_allocation(x, question, amounts, shown, to_totals)
+  if (!to_totals) {
+    return(new_records(question, source, made$columns, words, values = "amount",
+                       class = "ridge_amounts", title = asked$amount,
+                       ids = c("row", about(x)$names$key, asked$carry)))
+  }
+  measures <- list(amount = new_measure(made$values, TRUE, TRUE))
+  new_by_period(question, source, groups, measures, words, title = "amount",
+                total = asked$total, class = "ridge_amounts")
 }
 
 # The amounts, in units of the last digit where they are rounded.
 read_amounts <- function(x, name, digits) {
   given <- x[[name]]
   if (!is.numeric(given)) {
-    ridge_abort(c("Column {.val {name}}, the {.arg amount}, must hold numbers. It holds {.cls {class(given)[1]}}, such as {.val {describe(given[1])}}.",
-                  i = "Turn it into numbers first."), "records")
+    kind <- class(given)[1]
+    seen <- describe(given[1])
+    ridge_abort(c("Column {.val {name}}, the {arg_name('amount')}, must hold numbers.",
+                  i = "It holds {.cls {kind}}, such as {.val {seen}}: turn it into numbers first."),
+                "records", arg = "amount", value = seen)
   }
   amounts <- as.double(given)
   units <- if (is.null(digits)) amounts else amount_units(amounts, 10^digits)
   wrong <- which(is.infinite(amounts) | (!is.null(digits) & abs(units) > 2^53))
   if (length(wrong) > 0) {
-    ridge_abort("{.val {name}}: {.val {amounts[wrong[1]]}} in row {about(x)$rows[wrong[1]]} is too large to be kept exactly.", "records")
+    row <- source_rows(x, wrong[1])
+    seen <- amounts[wrong[1]]
+    ridge_abort("{.val {name}}: {.val {seen}} in row {row} is too large to be kept exactly.",
+                "records", arg = "amount", row = row, value = seen)
   }
-  finer <- if (is.null(digits)) 0L else sum(abs(units / 10^digits - amounts) > 1e-9 * pmax(1, abs(amounts)), na.rm = TRUE)
-  list(name = name, values = units, missing = sum(is.na(amounts)), finer = finer)
+  exact <- abs(units / 10^(digits %||% 0) - amounts) <= 1e-9 * pmax(1, abs(amounts))
+  list(values = units, unit = 10^(digits %||% 0), missing = sum(is.na(amounts)),
+       finer = if (is.null(digits)) 0L else sum(!exact, na.rm = TRUE))
 }
 
 # Open spans end on the as-of date, which counts.
 ended_as_of <- function(x) {
   how <- about(x)
-  end <- how$names$end
-  open <- is_open_stop(own_ticks(x)$stop, how$tz)
+  ticks <- record_ticks(x)
+  open <- is_never(ticks$stop, how$timeline)
   if (!any(open)) {
     return(x)
   }
-  late <- which(open & own_ticks(x)$start >= as_of_stop(how))
+  late <- which(open & ticks$start >= how$as_of_stop)
   if (length(late) > 0) {
-    ridge_abort(c("{count_of(length(late), 'open span')} {cli::qty(length(late))}begin{?s/} after the as-of date, so {?it has/they have} no even share: row{?s} {utils::head(how$rows[late], 5)}.",
-                  i = "Leave {cli::qty(length(late))}{?it/them} out."), "records")
+    rows <- utils::head(how$rows[late], 5)
+    n <- length(late)
+    ridge_abort(
+      c("{n} open span{?s} begin{?s/} after the as-of date, so {?it has/they have} no even share: row{?s} {rows}.",
+        i = "Leave {cli::qty(n)}{?it/them} out."), "records", arg = "open_to_as_of", row = rows)
   }
-  last <- if (is.null(how$tz)) as_date(how$as_of_day + !how$end_counts) else as_instant(how$as_of, how$tz)
   plain <- plain_tibble(x)
   if (!has_end_column(how$names)) {
-    end <- fresh_name("end", plain)
-    plain[[end]] <- plain[[how$names$start]][rep(NA_integer_, nrow(plain))]
+    how$names$end <- fresh_name("end", plain)
+    plain[[how$names$end]] <- blank_moments(nrow(plain), how$timeline)
   }
-  plain[[end]][open] <- last
-  how$names$end <- end
-  # What was open has ended, so no date stands for an open end any more.
-  how$open <- NULL
+  plain[[how$names$end]][open] <- ends_of(how$as_of_stop, how$timeline, how$end_counts)
+  # What was open has ended, so nothing stands for an open end any more.
+  how["means_open"] <- list(NULL)
   declared_again(x, plain, how)
 }
 
-even_amounts <- function(x, axis, how, groups, carry, to_totals, calendar) {
-  if (is.null(axis)) {
-    refuse_unshared(x, span_index(x), rep(0, nrow(x)), how$basis)
-    return(no_amounts(x, how, groups, carry, to_totals))
+amount_totals <- function(x, question, amounts, groups) {
+  total <- question$arguments$total && length(groups$names) > 0
+  check_lines_fit(groups, total, question$axis, 3, "This table")
+  if (is.null(question$axis)) {
+    if (question$arguments$spread == "even") refuse_unshared(x, question, NULL)
+    return(list(values = double(), own = double()))
   }
-  layout <- spread_layout(x, axis, how$basis)
-  table <- if (how$basis == "working_day") working_table(x, calendar, unlist(layout$axis[c("first", "stop")]))
-  index <- if (to_totals) span_index(x) else ordered_index(x)
-  values <- in_index_order(how$amounts$values, index)
-  # First what is open or empty: working days are only known where records are.
-  facts <- span_facts(x)
-  if (facts$open + facts$empty > 0) refuse_unshared(x, index, 1, how$basis)
-  wholes <- if (how$basis == "working_day" || !to_totals) {
-    spread_wholes(index$start, index$stop, layout$axis$first, layout$axis$stop, table, how$basis == "period")
-  }
-  if (how$basis == "working_day") refuse_unshared(x, index, wholes, how$basis)
-  if (to_totals) {
-    totals <- function(codes, size) spread_totals(
-      index$start, index$stop, values, codes, size, layout$axis$first, layout$axis$stop, layout$from, layout$to,
-      table, how$basis == "period", !is.null(how$digits)) / how$unit
-    return(total_lines(axis, groups, how, totals))
-  }
-  piece_rows(x, axis, layout, index, values, wholes, table, how, carry)
+  own <- period_totals(x, question, amounts, groups) / amounts$unit
+  all <- if (total) period_totals(x, question, amounts, groups_of(x, character())) / amounts$unit
+  # Adding 0 turns a zero with a sign into a plain one.
+  list(values = c(own, all) + 0, own = own)
 }
 
-# The axis over all records, and which part of it is shown, from 0.
-spread_layout <- function(x, axis, basis) {
-  facts <- span_facts(x)
-  all <- axis
-  if (axis$grain$unit != "own" && !is.null(facts$first) && axis_size(axis) > 0) {
-    shown <- if (is.null(axis$first_day)) civil_day(c(axis$first[1], axis$stop[axis_size(axis)] - 1), axis$tz) else c(axis$first_day[1], axis$last_day[axis_size(axis)])
-    all <- make_axis(axis$grain, min(facts$first, shown[1]), max(facts$last, facts$last_known, shown[2]), axis$calendar, axis$tz)
-  } else if (basis == "period" && axis$grain$unit == "own") {
-    ridge_abort(c("{.code basis = \"period\"} needs to know all periods of a span, and a table of your own holds only some.",
-                  i = "Use {.code basis = \"day\"}, or a grain."), "argument")
+period_totals <- function(x, question, amounts, groups) {
+  asked <- question$arguments
+  if (asked$spread == "repeat") {
+    values <- replace(amounts$values, is.na(amounts$values), 0)
+    return(as.double(levels_of(x, question$axis, groups, asked$rule, "weight", values)))
   }
-  from <- sum(all$first < axis$first[1])
-  list(axis = all, from = from, to = from + axis_size(axis))
+  over <- spread_basis(x, question)
+  refuse_unshared(x, question, over)
+  spread_of(x, question$axis, amounts$values, over, "groups", groups)
 }
 
-refuse_unshared <- function(x, index, wholes, basis) {
-  open <- is_open_stop(index$stop, about(x)$tz)
-  empty <- index$stop <= index$start
-  wrong <- which(open | empty | wholes <= 0)
+# What amounts are spread over: days or time, working days, or equal parts.
+spread_basis <- function(x, question) {
+  asked <- question$arguments
+  all <- all_periods(question$axis)
+  table <- if (asked$basis == "working_day") working_table(x, asked$calendar, unlist(all[c("first", "stop")]))
+  spread_over(table, equal_parts = asked$basis == "period", rounded = !is.null(asked$digits))
+}
+
+# First what is open or empty: working days are only known where records are.
+refuse_unshared <- function(x, question, over) {
+  timeline <- timeline_of(x)
+  facts <- facts_of(x)
+  ticks <- record_ticks(x)
+  open <- is_never(ticks$stop, timeline)
+  empty <- ticks$stop <= ticks$start
+  wrong <- which(open | empty)
+  if (facts$open + facts$empty == 0 && question$arguments$basis == "working_day" && !is.null(over)) {
+    found <- spread_of(x, question$axis, NULL, over, "wholes")
+    wrong <- sort(found$record[found$whole <= 0])
+  }
   if (length(wrong) == 0) {
     return(invisible())
   }
-  order <- if (is.null(index$order)) seq_len(nrow(x)) else index$order
-  reason <- ifelse(open, "open: it has no end", ifelse(empty, "empty: it covers nothing", paste("without a", sub("_", " ", basis))))
-  rows <- about(x)$rows[order[wrong]]
+  reason <- ifelse(open, "open: it has no end", ifelse(empty, "empty: it covers nothing",
+                                                       "without a working day"))[wrong]
+  rows <- source_rows(x, wrong)
   first <- utils::head(order(rows), 5)
-  lines <- sprintf("Row %s is %s.", format_rows(rows[first]), reason[wrong[first]])
-  ridge_abort(c("{count_of(length(wrong), 'span')} {cli::qty(length(wrong))}{?has/have} no even share.", stats::setNames(lines, rep("x", length(lines))),
-                i = if (any(open)) "Say {.code until_as_of = TRUE} to end open ones on the as-of date, or leave them out." else "Leave {cli::qty(length(wrong))}{?it/them} out, or choose another {.arg basis}."), "records")
+  lines <- sprintf("Row %s is %s.", format_rows(rows[first]), reason[first])
+  n <- length(wrong)
+  ridge_abort(
+    c("{n} span{?s} {?has/have} no even share.", stats::setNames(lines, rep("x", length(lines))),
+      i = if (any(open)) "Say {arg_set('open_to_as_of', TRUE)} to end open ones on the as-of date, or leave them out."
+      else "Leave {cli::qty(n)}{?it/them} out, or choose another {arg_name('basis')}."),
+    "records", arg = "basis", row = rows[first])
 }
 
-piece_rows <- function(x, axis, layout, index, values, wholes, table, how, carry) {
-  rows <- spread_size(index$start, index$stop, layout$axis$first, layout$axis$stop, layout$from, layout$to)
-  check_fits(rows, 8 * (8 + length(carry)), "This list", "Total it with `group`, choose a coarser `by` or a narrower window.")
-  found <- spread_rows(index$start, index$stop, values, layout$axis$first, layout$axis$stop, layout$from, layout$to,
-                       table, how$basis == "period", !is.null(how$digits), rows)
-  record <- index$order[found$record]
-  period <- found$period - layout$from
-  on_days <- is.null(axis$tz)
-  plain <- as.list(plain_tibble(x))[c(about(x)$names$key, carry)]
-  columns <- c(list(row = about(x)$rows[record]), lapply(plain, vctrs::vec_slice, record),
-               lapply(axis_columns(axis, how$label), vctrs::vec_slice, period),
-               if (on_days) list(days = as.integer(found$covered)) else list(hours = found$covered / 3.6e9))
-  if (!is.null(table)) columns$working_days <- as.integer(found$counted)
-  columns$amount <- found$piece / how$unit
-  if (how$show == "calculation") columns <- c(columns, calculation_columns(values, wholes, found$record, how, on_days))
-  columns
+amount_rows <- function(x, question, amounts) {
+  if (question$arguments$spread == "repeat") repeated_rows(x, question, amounts)
+  else piece_rows(x, question, amounts)
 }
 
-calculation_columns <- function(values, wholes, record, how, on_days) {
-  over <- wholes / (if (!on_days && how$basis == "day") 3.6e9 else 1)
-  list(spread_over = over[record], rate = (values / how$unit / over)[record])
+piece_rows <- function(x, question, amounts) {
+  asked <- question$arguments
+  axis <- question$axis
+  timeline <- timeline_of(x)
+  names <- c(about(x)$names$key, asked$carry)
+  if (is.null(axis)) {
+    refuse_unshared(x, question, NULL)
+    return(no_pieces(x, asked, names))
+  }
+  over <- spread_basis(x, question)
+  refuse_unshared(x, question, over)
+  found <- spread_of(x, axis, amounts$values, over, "records")
+  columns <- c(list(row = source_rows(x, found$record)),
+               slice_all(columns_of(x, names), found$record),
+               slice_all(axis_columns(axis, asked$label), found$period))
+  covered <- covered_lengths(found$covered, timeline)
+  columns[[length_unit(timeline)$name]] <- if (on_days(timeline)) as.integer(covered) else covered
+  if (asked$basis == "working_day") columns$working_days <- as.integer(found$counted)
+  columns$amount <- found$piece / amounts$unit
+  if (asked$show != "calculation") {
+    return(columns)
+  }
+  c(columns, calculation_columns(x, question, amounts, over, found$record))
+}
+
+calculation_columns <- function(x, question, amounts, over, record) {
+  found <- spread_of(x, question$axis, NULL, over, "wholes")
+  whole <- found$whole
+  if (question$arguments$basis == "day") whole <- covered_lengths(whole, timeline_of(x))
+  whole[found$record] <- whole
+  list(spread_over = whole[record], rate = (amounts$values / amounts$unit / whole)[record])
 }
 
 # The whole amount in each period that is due.
-repeated_amounts <- function(x, axis, how, groups, carry, to_totals) {
-  if (is.null(axis)) {
-    return(no_amounts(x, how, groups, carry, to_totals))
+repeated_rows <- function(x, question, amounts) {
+  asked <- question$arguments
+  names <- c(about(x)$names$key, asked$carry)
+  if (is.null(question$axis)) {
+    return(no_pieces(x, asked, names, repeated = TRUE))
   }
-  if (to_totals) {
-    index <- span_index(x)
-    values <- in_index_order(how$amounts$values, index)
-    values[is.na(values)] <- 0
-    totals <- function(codes, size) as.double(count_active(index$start, index$stop, axis$first, axis$stop, codes, size, NULL, values, how$keep)) / how$unit
-    return(total_lines(axis, groups, how, totals))
-  }
-  columns <- record_rows(x, scaffold_layout(x, axis), how$keep, carry, how$label)
-  amount <- (how$amounts$values / how$unit)[match(columns$row, about(x)$rows)]
-  date <- columns$start
-  columns[c("step", "start", "end")] <- NULL
-  c(columns, list(date = date, amount = amount))
+  found <- slices_of(x, question$axis, asked$rule, "records", length(names) + 1)
+  repeated <- function(values) repeat_each(vctrs::vec_slice(values, found$order), found$counts)
+  slices <- slice_columns(found, question$axis, asked$label)
+  date <- slices$start
+  slices[c("start", "end")] <- NULL
+  c(list(row = repeated(about(x)$rows)), lapply(columns_of(x, names), repeated), slices,
+    list(date = date, amount = repeated(amounts$values / amounts$unit)))
 }
 
-total_lines <- function(axis, groups, how, totals) {
-  size <- axis_size(axis)
-  grouped <- length(groups$names) > 0
-  amounts <- if (grouped) totals(groups$codes, groups$size) else totals(NULL, 1L)
-  lines <- groups$size
-  if (grouped && how$total) {
-    amounts <- c(amounts, totals(NULL, 1L))
-    lines <- lines + 1L
-  }
-  columns <- group_columns(groups, lines, size)
-  if (grouped && how$total) columns$total <- rep(seq_len(lines) > groups$size, each = size)
-  # Adding 0 turns a zero with a sign into a plain one.
-  c(columns, lapply(axis_columns(axis, how$label), vctrs::vec_rep, lines), list(amount = amounts + 0))
+no_pieces <- function(x, asked, names, repeated = FALSE) {
+  timeline <- timeline_of(x)
+  c(list(row = integer()), slice_all(columns_of(x, names), integer()),
+    axis_columns(NULL, asked$label), length_columns(double(), timeline),
+    if (repeated) list(date = blank_moments(0, timeline)), list(amount = double()))
 }
 
-no_amounts <- function(x, how, groups, carry, to_totals) {
-  if (to_totals) {
-    return(c(lapply(groups$values, vctrs::vec_slice, integer()), no_periods(how$label), list(amount = double())))
-  }
-  plain <- as.list(plain_tibble(x))[c(about(x)$names$key, carry)]
-  length <- if (is.null(about(x)$tz)) list(days = integer()) else list(hours = double())
-  c(list(row = integer()), lapply(plain, vctrs::vec_slice, integer()), no_periods(how$label), length,
-    if (how$spread == "repeat") list(date = as_date(double())), list(amount = double()))
+describe_allocation <- function(x, question, amounts, shown, to_totals) {
+  asked <- question$arguments
+  grain <- grain_name(question$axis)
+  evenly <- switch(asked$basis,
+    day = if (on_days(timeline_of(x))) "evenly by day" else "evenly by the time that passes",
+    working_day = paste("evenly by", calendar_words(asked$calendar)),
+    period = paste("in equal parts by", grain))
+  due <- rule_words(asked$rule, grain, timeline_of(x))
+  way <- if (asked$spread == "even") evenly
+  else paste("the whole amount in each", grain, "due:", due)
+  finer <- paste(count_of(amounts$finer, "amount"), "finer than that, rounded first")
+  missing <- paste(count_of(amounts$missing, "missing amount"),
+                   if (amounts$missing == 1) "counts nowhere" else "count nowhere")
+  sentence_of(
+    paste0("Allocated: ", asked$amount, " ", way, ", ", level_words(asked$group, grain, to_totals)),
+    if (!is.null(asked$digits)) paste("rounded to", count_of(asked$digits, "digit")),
+    if (amounts$finer > 0) finer, if (amounts$missing > 0) missing,
+    if (asked$spread == "even") outside_words(amounts, asked$digits, shown), usual_words(x))
 }
 
-describe_allocation <- function(x, axis, how, groups, columns, to_totals, calendar) {
-  grain <- if (is.null(axis)) "period" else axis$grain$name
-  evenly <- switch(how$basis, day = if (is.null(about(x)$tz)) "evenly by day" else "evenly by the time that passes",
-                   working_day = paste("evenly by", calendar_words(calendar)), period = paste("in equal parts per", grain))
-  way <- if (how$spread == "even") evenly else paste("the whole amount in each", grain, "due:", rule_words(how$keep, grain, !is.null(about(x)$tz)))
-  level <- if (!to_totals) paste("per record and", grain) else if (length(groups$names)) paste("per", and_list(groups$names), "and", grain) else paste("in all per", grain)
-  rounded <- if (!is.null(how$digits)) paste("rounded to", count_of(how$digits, "digit"))
-  finer <- if (how$amounts$finer > 0) paste(count_of(how$amounts$finer, "amount"), "finer than that, rounded first")
-  missing <- if (how$amounts$missing > 0) paste(count_of(how$amounts$missing, "missing amount"), if (how$amounts$missing == 1) "counts nowhere" else "count nowhere")
-  paste0(paste(c(paste0("Allocated: ", how$amounts$name, " ", way, ", ", level), rounded, finer, missing,
-                 if (how$spread == "even") outside_words(how, columns), usual_words(x)), collapse = "; "), ".")
-}
-
-# The values without the line over all groups.
-own_lines <- function(columns, name) {
-  if (is.null(columns[["total"]])) columns[[name]] else columns[[name]][!columns[["total"]]]
+# What a row of amounts or of time stands for.
+level_words <- function(group, grain, to_totals) {
+  if (!to_totals) paste("by record and", grain)
+  else if (length(group)) paste("by", and_list(group), "and", grain) else paste("in all by", grain)
 }
 
 # What came in, and how much of it the window hides.
-outside_words <- function(how, columns) {
-  all <- sum(how$amounts$values, na.rm = TRUE) / how$unit
-  shown <- sum(own_lines(columns, "amount"), na.rm = TRUE)
-  places <- first_of(how$digits, 2)
-  money <- function(value) format(round(value + 0, places), nsmall = places, big.mark = ",", scientific = FALSE, trim = TRUE)
-  outside <- round(all - shown, places)
-  if (outside == 0) paste(money(all), "in all") else paste0(money(all), " in all, ", money(outside), " outside the window")
+outside_words <- function(amounts, digits, shown) {
+  places <- digits %||% 2
+  money <- function(value) {
+    format(round(value + 0, places), nsmall = places, big.mark = ",", scientific = FALSE,
+           trim = TRUE)
+  }
+  all <- sum(amounts$values, na.rm = TRUE) / amounts$unit
+  outside <- round(all - sum(shown, na.rm = TRUE), places)
+  if (outside == 0) paste(money(all), "in all")
+  else paste0(money(all), " in all, ", money(outside), " outside the window")
+}
+
+#' @export
+sentences.ridge_allocate <- function(object) {
+  amount_sentences(object, "amount",
+                   paste("The allocated", about(object)$question$arguments$amount))
+}
+
+# Sums by period: what there is in all, and how it ran.
+amount_sentences <- function(object, value, noun) {
+  made <- about(object)
+  sums <- period_sums(object, value)
+  there <- sums[!is.na(sums)]
+  c(paste0(noun, " was ", format_plain(sum(there), 2), " in all, ",
+           format_plain(sum(there) / length(there), 2), " in the average period."),
+    series_sentences(sums, period_labels(made), "By period it"))
+}
+
+# The sum of a measure in each period, without the line over all groups; NA where no row
+# of a period is left.
+period_sums <- function(object, value) {
+  made <- about(object)
+  own <- own_rows(object)
+  place <- if (inherits(object, "ridge_by_period")) cells_of(object)$place[own]
+  else period_places(object$period, made$axis)
+  sums <- tapply(object[[value]][own], factor(place, seq_len(axis_size(made$axis))), sum,
+                 na.rm = TRUE, default = if (is_whole(object)) 0 else NA)
+  as.vector(sums)
+}
+
+# Rows of groups, or those of the line over all where there is nothing else.
+own_rows <- function(object) {
+  made <- about(object)
+  if (!inherits(object, "ridge_by_period")) {
+    return(rep(TRUE, nrow(object)))
+  }
+  in_all <- is_total_line(made)[cells_of(object)$line]
+  if (all(in_all)) in_all else !in_all
 }

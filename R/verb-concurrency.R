@@ -28,99 +28,50 @@
 #' peaks(loans, capacity = 11)
 #' @export
 concurrency <- function(x, group = NULL, of = NULL, from = NULL, to = NULL) {
-  UseMethod("concurrency")
-}
-
-#' @export
-concurrency.default <- function(x, ...) {
-  check_spans_class(x, "concurrency")
-}
-
-level_columns <- c("start", "end", "days", "hours", "level", "open")
-
-#' @export
-concurrency.ridge_spans <- function(x, group = NULL, of = NULL, from = NULL, to = NULL) {
   check_spans_class(x, "concurrency")
   of <- choose_of(x, of)
-  groups <- group_codes(x, pick_groups(x, rlang::enquo(group), level_columns))
-  window <- gap_window(x, from, to, edges = FALSE)
-  steps <- level_steps(x, groups, of, window)
-  level_result(x, groups, of, steps, window, "concurrency", NULL)
+  group <- pick_groups(x, rlang::enquo(group), step_columns, "concurrency")
+  window <- ask_window(x, from, to)
+  question <- new_question("concurrency", list(group = group), window = window)
+  level_result(x, question, level_steps(x, question), "at once, change by change")
 }
 
-#' @rdname concurrency
-#' @export
-peaks <- function(x, group = NULL, of = NULL, capacity = NULL, from = NULL, to = NULL) {
-  UseMethod("peaks")
-}
-
-#' @export
-peaks.default <- function(x, ...) {
-  check_spans_class(x, "peaks")
-}
-
-#' @export
-peaks.ridge_spans <- function(x, group = NULL, of = NULL, capacity = NULL, from = NULL, to = NULL) {
-  check_spans_class(x, "peaks")
-  if (!is.null(capacity)) check_amount(capacity, "capacity")
-  of <- choose_of(x, of)
-  groups <- group_codes(x, pick_groups(x, rlang::enquo(group), level_columns))
-  window <- gap_window(x, from, to, edges = FALSE)
-  steps <- level_steps(x, groups, of, window)
-  steps <- if (is.null(capacity)) highest_steps(steps) else steps_above(steps, capacity)
-  level_result(x, groups, of, steps, window, "peaks", capacity)
-}
+step_columns <- c("start", "end", "days", "hours", "level", "open")
 
 # list(start, stop, group, level), by group and start.
-level_steps <- function(x, groups, of, window) {
-  index <- span_index(x)
-  weight <- if (of == "weight") in_index_order(as.double(x[[about(x)$names$weight]]), index)
-  steps <- steps_of(index$start, index$stop, groups$codes, if (of == "keys") index$key, weight)
-  if (is.null(window)) {
-    return(steps)
-  }
-  steps$start <- pmax(steps$start, window$first)
-  steps$stop <- pmin(steps$stop, window$stop)
-  kept <- which(steps$start < steps$stop)
-  lapply(steps, `[`, kept)
+level_steps <- function(x, question) {
+  asked <- question$arguments
+  cut_to_window(levels_of(x, NULL, groups_of(x, asked$group), NULL, asked$of), question$window)
 }
 
-highest_steps <- function(steps) {
-  if (length(steps$level) == 0) {
-    return(steps)
-  }
-  top <- tapply(steps$level, steps$group, max)
-  kept <- which(steps$level == top[as.character(steps$group)])
-  lapply(steps, `[`, kept)
-}
-
-# Steps above the capacity that meet, as one with its highest level.
-steps_above <- function(steps, capacity) {
-  kept <- which(steps$level > capacity)
-  steps <- lapply(steps, `[`, kept)
-  n <- length(kept)
-  if (n == 0) {
-    return(steps)
-  }
-  goes_on <- c(FALSE, steps$group[-1] == steps$group[-n] & steps$start[-1] == steps$stop[-n])
-  piece <- cumsum(!goes_on)
-  last <- c(which(!goes_on)[-1] - 1L, n)
-  list(start = steps$start[!goes_on], stop = steps$stop[last], group = steps$group[!goes_on],
-       level = as.vector(tapply(steps$level, piece, max)))
-}
-
-level_result <- function(x, groups, of, steps, window, verb, capacity) {
-  columns <- range_columns(steps$start, steps$stop, about(x))
+level_result <- function(x, question, steps, how) {
+  asked <- question$arguments
+  columns <- range_columns(steps$start, steps$stop, x)
   columns <- append(columns, list(level = steps$level), after = 3L)
-  columns <- c(lapply(groups$values, vctrs::vec_slice, steps$group + 1L), columns)
-  new_result(columns, verb, describe_level(x, groups, of, window, capacity, verb), groups = groups$names, of = of,
-             capacity = capacity, tz = about(x)$tz, unit = axis_title(x, of), source = x)
+  columns <- c(slice_all(groups_of(x, asked$group)$values, steps$group + 1L), columns)
+  words <- sentence_of(paste0("Counted: ", counted_words(x, asked$of), group_words(asked$group),
+                              ", ", how),
+                       shown_words(question$window), usual_words(x))
+  new_ranges(question, x, columns, words, names = asked$group, values = "level",
+             title = measure_title(x, asked$of))
 }
 
-describe_level <- function(x, groups, of, window, capacity, verb) {
-  per <- if (length(groups$names)) paste(" per", and_list(groups$names)) else ""
-  shown <- if (!is.null(window)) paste("from", format(as_date(window$from)), "to", format(as_date(window$to)))
-  how <- if (verb == "concurrency") "at once, change by change"
-  else if (is.null(capacity)) "the most at once" else paste("at once, above", format(capacity))
-  paste0(paste(c(paste0("Counted: ", counted_words(x, of), per, ", ", how), shown, usual_words(x)), collapse = "; "), ".")
+# The highest level that is left, where it begins.
+#' @export
+source_checks.ridge_concurrency <- function(result, x) {
+  made <- about(result)
+  asked <- made$question$arguments
+  plain <- plain_records(x)
+  if (nrow(result) == 0 || nrow(plain) == 0 || !all(asked$group %in% names(result))) {
+    return(list())
+  }
+  best <- which.max(result$level)
+  rows <- rep(TRUE, nrow(plain))
+  for (name in asked$group) {
+    rows <- rows & vctrs::vec_equal(plain_tibble(x)[[name]], result[[name]][best], na_equal = TRUE)
+  }
+  from <- as.numeric(result$start[best])
+  level <- plain_level(plain[which(rows), ], from, tick_after(from, made$timeline), "first_day",
+                       asked$of, made$timeline)
+  list(tie(paste("level from", format(result$start[best])), level, result$level[best]))
 }

@@ -39,98 +39,105 @@
 #' @export
 consecutive <- function(x, per, same = NULL, tolerance = 0, calendar = NULL, longest = FALSE,
                         show = "stretches") {
-  UseMethod("consecutive")
-}
-
-#' @export
-consecutive.default <- function(x, ...) {
-  check_spans_class(x, "consecutive")
-}
-
-stretch_columns <- c("start", "end", "days", "hours", "working_days", "records", "open", "stretch", "row")
-
-#' @export
-consecutive.ridge_spans <- function(x, per, same = NULL, tolerance = 0, calendar = NULL, longest = FALSE,
-                                    show = "stretches") {
   check_spans_class(x, "consecutive")
   check_flag(longest, "longest")
   check_choice(show, c("stretches", "records"), "show")
-  tolerance <- check_amount(tolerance, "tolerance", whole = is.null(about(x)$tz))
+  tolerance <- check_amount(tolerance, "tolerance", whole = on_days(timeline_of(x)))
+  told_per <- !missing(per)
   per <- pick_per(x, rlang::enquo(per))
-  same <- setdiff(pick_columns(plain_tibble(x), rlang::enquo(same), "same"), per)
-  if (show == "stretches") check_free_names(c(per, same), stretch_columns, "consecutive")
-  table <- working_table(x, calendar)
-  lines <- line_index(x, c(per, same))
-  found <- stretches_of(lines$start, lines$stop, lines$line, if (is.null(about(x)$tz)) tolerance else 3600 * tolerance,
-                        table$before, first_of(table$origin, 0L), show == "records", FALSE)
-  words <- describe_stretches(x, lines, same, tolerance, calendar, longest)
-  order <- stretch_order(lines, found, length(same))
-  if (show == "records") {
-    return(new_result(tagged_records(x, lines, found, order), "stretch_records", words, source = x))
+  same <- setdiff(pick_plain_columns(x, rlang::enquo(same), "same"), per)
+  taken <- if (show == "stretches") stretch_columns else c("stretch", "row")
+  check_free_names(if (show == "stretches") c(per, same) else names(x), taken, "consecutive")
+  question <- new_question("consecutive", list(per = if (told_per) per, same = same), per = per)
+  answer_consecutive(x, question)
+}
+
+stretch_columns <- c("start", "end", "days", "hours", "working_days", "records", "open", "stretch",
+                     "row")
+
+answer_consecutive <- function(x, question) {
+  asked <- question$arguments
+  table <- working_table(x, asked$calendar)
+  far <- asked$tolerance * length_unit(timeline_of(x))$ticks
+  found <- stretches_of(x, c(question$per, asked$same), far, table, tags = asked$show == "records")
+  words <- describe_stretches(x, question)
+  order <- stretch_order(found, length(asked$same))
+  if (asked$show == "records") {
+    return(tagged_records(x, question, found, order, words))
   }
-  columns <- with_working_days(range_columns(found$start, found$stop, about(x)), table)
+  columns <- with_working_days(range_columns(found$start, found$stop, x), table)
   columns <- append(columns, list(records = found$records), after = length(columns) - 1L)
-  columns <- c(line_values(lines, found$line), columns)
-  kept <- if (longest) longest_rows(columns, lines, found, length(per)) else order
-  if (!is.null(kept)) columns <- lapply(columns, vctrs::vec_slice, kept)
-  new_result(columns, "consecutive", words, line = c(per, same), window = figure_window(x), tz = about(x)$tz,
-             source = x, plain = tolerance == 0 && is.null(calendar) && !longest)
+  columns <- c(line_values(found), columns)
+  kept <- if (asked$longest) longest_rows(columns, found, length(question$per)) else order
+  if (!is.null(kept)) columns <- slice_all(columns, kept)
+  new_ranges(question, x, columns, words, names = c(question$per, asked$same), values = "records")
 }
 
-# By line and start; what had to stay the same does not count. NULL: as found.
-stretch_order <- function(lines, found, same) {
-  if (same == 0) {
-    return(NULL)
+# The values of the partition of each range.
+line_values <- function(found) {
+  slice_all(found$lines$values, found$line + 1L)
+}
+
+# By partition and start; what had to stay the same does not count. NULL: as found.
+stretch_order <- function(found, same) {
+  if (same > 0) {
+    own <- partition_of_line(found, length(found$lines$names) - same)
+    order(own, found$start, found$line)
   }
-  own <- line_of_per(lines, found$line, length(lines$names) - same)
-  order(own, found$start, found$line)
 }
 
-line_of_per <- function(lines, line, size) {
+partition_of_line <- function(found, size) {
   if (size == 0) {
-    return(integer(length(line)))
+    return(integer(length(found$line)))
   }
-  code_values(lines$values[seq_len(size)])$codes[line + 1L]
+  code_values(found$lines$values[seq_len(size)])$codes[found$line + 1L]
 }
 
-longest_rows <- function(columns, lines, found, per) {
+longest_rows <- function(columns, found, per) {
   length <- columns[[intersect(c("working_days", "days", "hours"), names(columns))[1]]]
-  own <- line_of_per(lines, found$line, per)
+  own <- partition_of_line(found, per)
   best <- order(own, -length, found$start, found$line)
   best[!duplicated(own[best])]
 }
 
-tagged_records <- function(x, lines, found, order) {
-  number <- if (is.null(order)) found$tag else order(order)[ifelse(found$tag == 0L, NA, found$tag)]
-  number[found$tag == 0L] <- NA
-  columns <- as.list(plain_tibble(x)[lines$order, ])
-  check_free_names(names(columns), c("stretch", "row"), "consecutive")
-  columns <- c(list(stretch = number, row = about(x)$rows[lines$order]), columns)
-  if (is.null(order)) columns else lapply(columns, vctrs::vec_slice, order(number, lines$start))
+# The records, each with the number of its stretch in the table of all stretches.
+tagged_records <- function(x, question, found, order, words) {
+  place <- order(order %||% seq_along(found$start))
+  number <- place[ifelse(found$tag == 0L, NA, found$tag)]
+  ticks <- record_ticks(x)$start[found$order]
+  columns <- c(list(stretch = number, row = source_rows(x, found$order)),
+               slice_all(as.list(plain_tibble(x)), found$order))
+  if (!is.null(order)) columns <- slice_all(columns, order(number, ticks))
+  new_records(question, x, columns, words, values = "stretch")
 }
 
-describe_stretches <- function(x, lines, same, tolerance, calendar, longest) {
-  on_days <- is.null(about(x)$tz)
-  unit <- if (!is.null(calendar)) "working day" else if (on_days) "day" else "hour"
-  allowed <- if (!on_days && tolerance == 0) "no time uncovered between"
-  else if (tolerance == 0) paste("no uncovered", unit, "between")
-  else paste("at most", count_of(tolerance, paste("uncovered", unit)), "between")
-  what <- paste(if (longest) "Longest stretch" else "Stretches", per_words(lines))
-  paste0(paste(c(what, if (length(same)) paste("same", and_list(same)), allowed, calendar_words(calendar),
-                 open_length_words(x), usual_lengths(x)), collapse = "; "), ".")
+describe_stretches <- function(x, question) {
+  asked <- question$arguments
+  unit <- if (!is.null(asked$calendar)) "working day" else length_unit(timeline_of(x))$one
+  allowed <- if (asked$tolerance > 0) {
+    paste("at most", count_of(asked$tolerance, paste("uncovered", unit)), "between")
+  } else if (unit == "hour") "no time uncovered between" else paste("no uncovered", unit, "between")
+  what <- paste(if (asked$longest) "Longest stretch" else "Stretches", per_words(question$per))
+  sentence_of(what, if (length(asked$same)) paste("same", and_list(asked$same)), allowed,
+              calendar_words(asked$calendar), open_length_words(x), usual_lengths(x))
 }
 
-open_length_words <- function(x) {
-  open <- span_facts(x)$open
-  if (open > 0) count_open(open, "running through the as-of date") else "no open spans"
-}
-
-usual_lengths <- function(x) {
-  paste(c(last_day_words(x), empty_words(span_facts(x)$empty), as_of_words(x), aside_words(x)), collapse = "; ")
-}
-
-# The first and last day that a figure of ranges shows.
-figure_window <- function(x) {
-  facts <- span_facts(x)
-  if (is.null(facts$first)) NULL else list(from = facts$first, to = facts$last)
+# Without tolerance, calendar and choice the stretches are what the records cover.
+#' @export
+source_checks.ridge_consecutive <- function(result, x) {
+  made <- about(result)
+  asked <- made$question$arguments
+  plain <- asked$show == "stretches" && asked$tolerance == 0 && is.null(asked$calendar) &&
+    !asked$longest && is_whole(result)
+  if (!plain) {
+    return(list())
+  }
+  records <- plain_records(x)
+  # A stretch that is open runs through the as-of date, whatever else is in it.
+  union <- until_as_of(plain_union(records, plain_lines(x, made$names)), x)
+  unit <- length_unit(made$timeline)
+  list(tie(paste(unit$name, "covered by the stretches"),
+           sum(union$stop - union$start) / unit$ticks, sum(result[[unit$name]])),
+       tie("records in stretches = records that are not empty",
+           sum(records$stop > records$start), sum(result$records)))
 }

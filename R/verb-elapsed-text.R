@@ -34,14 +34,12 @@ elapsed_text <- function(x, unit = "hours", parts = 2, digits = 0, largest = "da
   seconds <- seconds_given(x, unit, day_hours)
   check_choice(form, c("words", "clock", "iso"), "form")
   check_choice(largest, names(time_units), "largest")
-  if (check_amount(digits, "digits", whole = TRUE) > 6) {
-    ridge_abort("{.arg digits} must be a whole number from 0 to 6, not {.val {digits}}.", "argument")
-  }
+  check_amount(digits, "digits", whole = TRUE, most = 6)
   if (check_amount(parts, "parts", whole = TRUE) < 1) {
-    ridge_abort("{.arg parts} must be 1 or more.", "argument")
+    ridge_abort("{arg_name('parts')} must be 1 or more.", "argument", arg = "parts", value = parts)
   }
   sizes <- vapply(names(time_units), unit_seconds, 0, day_hours)
-  text <- switch(form, clock = clock_text(abs(seconds), digits), iso = iso_text(abs(seconds), sizes[["days"]] == 86400),
+  text <- switch(form, clock = clock_text(abs(seconds), digits), iso = iso_text(abs(seconds), sizes[["days"]] == day_seconds),
                  words = in_words(abs(seconds), rev(sizes[seq_len(match(largest, names(sizes)))]), parts, digits, unit))
   text <- ifelse(seconds < 0 & grepl("[1-9]", text), paste0("-", text), text)
   replace(text, is.na(seconds), NA)
@@ -49,7 +47,8 @@ elapsed_text <- function(x, unit = "hours", parts = 2, digits = 0, largest = "da
 
 seconds_given <- function(x, unit, day_hours) {
   if (!is.numeric(x) && !all(is.na(x))) {
-    ridge_abort(c("{.arg x} must be numbers, not {.val {describe(x)}}.", i = "{.fn elapsed} gives them."), "argument")
+    ridge_abort(c("{arg_name('x')} must be numbers, not {.val {describe(x)}}.",
+                  i = "{.fn elapsed} gives them."), "argument", arg = "x", value = x)
   }
   as.double(x) * unit_seconds(unit, day_hours)
 }
@@ -86,26 +85,20 @@ first_unit <- function(seconds, sizes) {
   place
 }
 
-format_plain <- function(number, digits) {
-  text <- formatC(number, format = "f", digits = digits, big.mark = ",")
-  if (digits > 0) text <- sub("[.]?0+$", "", text)
-  text
-}
-
 clock_text <- function(seconds, digits) {
   seconds <- round(seconds, digits)
   width <- if (digits > 0) digits + 3 else 2
-  paste0(formatC(seconds %/% 3600, format = "f", digits = 0, width = 2, flag = "0"), ":",
-         sprintf("%02d", as.integer(seconds %% 3600 %/% 60)), ":",
+  paste0(formatC(seconds %/% hour_seconds, format = "f", digits = 0, width = 2, flag = "0"), ":",
+         sprintf("%02d", as.integer(seconds %% hour_seconds %/% 60)), ":",
          formatC(seconds %% 60, format = "f", digits = digits, width = width, flag = "0"))
 }
 
 iso_text <- function(seconds, whole_days) {
   seconds <- round(seconds, 6)
-  days <- if (whole_days) seconds %/% 86400 else 0 * seconds
-  rest <- seconds - 86400 * days
+  days <- if (whole_days) seconds %/% day_seconds else 0 * seconds
+  rest <- seconds - day_seconds * days
   part <- function(value, sign, digits = 0) ifelse(value > 0, paste0(gsub(",", "", format_plain(value, digits)), sign), "")
-  clock <- paste0(part(rest %/% 3600, "H"), part(rest %% 3600 %/% 60, "M"), part(round(rest %% 60, 6), "S", 6))
+  clock <- paste0(part(rest %/% hour_seconds, "H"), part(rest %% hour_seconds %/% 60, "M"), part(round(rest %% 60, 6), "S", 6))
   text <- paste0("P", part(days, "D"), ifelse(clock == "", "", paste0("T", clock)))
   ifelse(text == "P", "PT0S", text)
 }
@@ -119,7 +112,7 @@ elapsed_parts <- function(x, unit = "hours", day_hours = 24) {
   day <- unit_seconds("days", day_hours)
   days <- floor(left / day + 1e-12)
   left <- round(left - days * day, 6)
-  tibble::tibble(days = sign * days, hours = sign * (left %/% 3600), minutes = sign * (left %% 3600 %/% 60),
+  tibble::tibble(days = sign * days, hours = sign * (left %/% hour_seconds), minutes = sign * (left %% hour_seconds %/% 60),
                  seconds = sign * round(left %% 60, 6))
 }
 
@@ -130,67 +123,17 @@ elapsed_number <- function(x, unit = "hours", day_hours = 24) {
   read <- iso_durations(x)
   wrong <- which(is.na(read$days) & !is.na(x))
   if (length(wrong) > 0) {
-    ridge_abort(c("{.val {x[wrong[1]]}} (row {wrong[1]}) is no ISO 8601 duration.", i = "Write it as {.val P1DT2H30M}."), "records")
+    ridge_abort(c("{.val {x[wrong[1]]}} (row {wrong[1]}) is no ISO 8601 duration.",
+                  i = "Write it as {.val P1DT2H30M}."), "records", arg = "x", row = wrong[1],
+                value = x[wrong[1]])
   }
   monthly <- which(read$months != 0)
   if (length(monthly) > 0) {
-    ridge_abort(c("{.val {x[monthly[1]]}} (row {monthly[1]}) has months or years, which have no fixed length.",
-                  i = "Read it with its start as an interval: see {.fn read_intervals}."), "records")
+    row <- monthly[1]
+    ridge_abort(
+      c("{.val {x[row]}} (row {row}) has months or years, which have no fixed length.",
+        i = "Read it with its start as an interval: see {.fn read_intervals}."), "records",
+      arg = "x", row = row, value = x[row])
   }
   (read$days * unit_seconds("days", day_hours) + read$seconds) / unit_seconds(unit, day_hours)
-}
-
-#' Calendar months and years between dates
-#'
-#' How many whole months have passed between two dates, and the days beyond. A
-#' month is full on the same day of the month, or on the last day of a month that
-#' has no such day: from 31 January it is full on 28 February, or 29. The last day
-#' counts, so that 1 January to 31 December is a year, unless `end_counts = FALSE`.
-#'
-#' @param start,end First and last days: Date or ISO 8601 text, as many of each or
-#'   one for all.
-#' @param form `"text"` ("2 years 3 months"; days only where no month is full),
-#'   `"parts"`, or `"months"`: whole months.
-#' @param end_counts Does the last day count?
-#' @return Text; a tibble with `years`, `months` and `days`; or whole numbers. NA
-#'   where a date is missing.
-#' @section Errors:
-#' Ends before their starts are an error of class `ridge_error_records` that names
-#' the rows; a wrong argument is of class `ridge_error_argument`.
-#' @examples
-#' tenure("2024-04-01", "2026-06-30")
-#' tenure("2024-02-29", c("2025-02-27", "2025-02-28"), form = "parts")
-#' staff <- demo_records("postings")
-#' head(tenure(staff$first_day, "2026-12-31"), 3)
-#' @export
-tenure <- function(start, end, form = "text", end_counts = TRUE) {
-  check_choice(form, c("text", "parts", "months"), "form")
-  check_flag(end_counts, "end_counts")
-  start <- floor(as.double(plain_days(start, "start")))
-  end <- floor(as.double(plain_days(end, "end")))
-  check_pairs(start, end)
-  size <- if (length(start) == 0 || length(end) == 0) 0L else max(length(start), length(end))
-  start <- rep_len(start, size)
-  end <- rep_len(end, size)
-  if (any(end < start, na.rm = TRUE)) refuse_turned(which(end < start), as_date(start), as_date(end))
-  known <- !is.na(start) & !is.na(end)
-  passed <- months_between(start[known], end[known] + end_counts)
-  months <- replace(rep(NA_integer_, size), known, passed$months)
-  days <- replace(rep(NA_integer_, size), known, passed$days)
-  switch(form, months = months, text = tenure_text(months %/% 12L, months %% 12L, days),
-         parts = tibble::tibble(years = months %/% 12L, months = months %% 12L, days = days))
-}
-
-months_between <- function(start, stop) {
-  from <- civil_dates(as.integer(start))
-  to <- civil_dates(as.integer(stop))
-  months <- 12L * (to$year - from$year) + to$month - from$month
-  months <- months - (add_months(start, months) > stop)
-  list(months = as.integer(months), days = as.integer(stop - add_months(start, months)))
-}
-
-tenure_text <- function(years, months, days) {
-  part <- function(n, noun) ifelse(n == 0, "", paste(n, ifelse(n == 1, noun, paste0(noun, "s"))))
-  text <- trimws(paste(part(years, "year"), part(months, "month")))
-  replace(ifelse(text == "", ifelse(days == 0, "0 days", part(days, "day")), text), is.na(days), NA)
 }

@@ -13,9 +13,9 @@
 #' on the clock make 12 days and 6 hours, although the first and the last day were
 #' only worked in part.
 #'
-#' @param start Starts: Date, POSIXct or ISO 8601 text. Or a [spans()] object,
+#' @param x Starts: Date, POSIXct or ISO 8601 text. Or a [spans()] object,
 #'   whose open spans then run through the as-of date.
-#' @param end Ends, of the same kind: as many as `start`, or one for all.
+#' @param end Ends, of the same kind: as many as `x`, or one for all.
 #' @param unit `"seconds"`, `"minutes"`, `"hours"`, `"days"` or `"weeks"`. `NULL`:
 #'   days between days, hours between instants.
 #' @param calendar `NULL`: all time counts. Or a calendar of [calendar_rules()]:
@@ -44,71 +44,75 @@
 #' office <- calendar_rules(hours = c("09:00", "17:30"), holidays = demo_records("closures"))
 #' elapsed(faults, "hours", office)
 #' @export
-elapsed <- function(start, ...) {
+elapsed <- function(x, ...) {
   UseMethod("elapsed")
 }
 
 #' @rdname elapsed
 #' @export
-elapsed.default <- function(start, end, unit = NULL, calendar = NULL, day_hours = 24, end_counts = TRUE,
-                            negative = FALSE, tz = NULL, ...) {
+elapsed.default <- function(x, end, unit = NULL, calendar = NULL, day_hours = 24,
+                            end_counts = TRUE, negative = FALSE, tz = NULL, ...) {
   check_elapsed(unit, calendar, day_hours)
   check_flag(end_counts, "end_counts")
   check_flag(negative, "negative")
-  if (!is.null(tz)) check_zone(tz)
-  from <- moments_given(start, "start", tz)
+  check_zone_given(tz)
+  from <- moments_given(x, "x", tz)
   to <- moments_given(end, "end", tz)
-  check_pairs(from$values, to$values)
   kinds <- setdiff(c(from$on, to$on), "blank")
   if (length(kinds) == 2) {
-    ridge_abort(c("{.arg start} holds {from$on}, {.arg end} holds {to$on}.", i = "Make both dates, or both date-times."), "argument")
+    ridge_abort(c("{arg_name('x')} holds {from$on}, {arg_name('end')} holds {to$on}.",
+                  i = "Make both dates, or both date-times."), "argument", arg = "end")
   }
-  on_days <- !identical(kinds, "instants")
-  size <- if (length(from$values) == 0 || length(to$values) == 0) 0L else max(length(from$values), length(to$values))
-  start <- rep_len(from$values, size)
-  end <- rep_len(to$values, size)
-  if (!negative && any(end < start, na.rm = TRUE)) refuse_turned(which(end < start), start, end)
-  zone <- if (on_days) "UTC" else first_of(tz, choose_zone(from$values, NULL))
-  scale <- if (on_days) 86400 else 1
-  seconds <- seconds_between(scale * as.double(start), scale * (as.double(end) + (on_days && end_counts)), calendar, zone)
-  seconds / unit_seconds(first_of(unit, if (on_days) "days" else "hours"), day_hours)
+  both <- paired(list(start = from$values, end = to$values))
+  turned <- which(both$end < both$start)
+  if (!negative && length(turned) > 0) refuse_turned(turned, both$start, both$end)
+  timeline <- if (identical(kinds, "instants")) instant_timeline(tz %||% choose_zone(from$values, NULL))
+  else day_timeline()
+  ticks <- list(start = as.double(both$start),
+                stop = as.double(both$end) + (on_days(timeline) && end_counts))
+  seconds <- seconds_between(in_seconds(ticks$start, timeline), in_seconds(ticks$stop, timeline),
+                             calendar, zone_of(timeline))
+  seconds / unit_seconds(unit %||% length_unit(timeline)$name, day_hours)
 }
 
 #' @rdname elapsed
 #' @export
-elapsed.ridge_spans <- function(start, unit = NULL, calendar = NULL, day_hours = 24, ...) {
-  x <- start
+elapsed.ridge_spans <- function(x, unit = NULL, calendar = NULL, day_hours = 24, ...) {
   rlang::check_dots_empty()
   check_spans_class(x, "elapsed")
   check_elapsed(unit, calendar, day_hours)
-  how <- about(x)
-  unit <- first_of(unit, if (is.null(how$tz)) "days" else "hours")
+  unit <- unit %||% length_unit(timeline_of(x))$name
+  question <- new_question("elapsed")
   columns <- record_lengths(x, "elapsed")
-  scale <- if (is.null(how$tz)) 86400 else 1
-  from <- scale * as.double(columns$start)
-  to <- scale * (as.double(columns$end) + is.null(how$tz))
-  # What begins after the as-of date has lasted no time yet.
-  to[is.na(to)] <- from[is.na(to)]
   columns[c("days", "hours")] <- NULL
   name <- paste0(if (!is.null(calendar)) "working_", unit)
-  columns[[name]] <- seconds_between(from, to, calendar, zone_of(how$tz)) / unit_seconds(unit, day_hours)
-  words <- c(paste("Elapsed:", gsub("_", " ", name), "of each record"), working_time_words(calendar), day_words(unit, day_hours),
-             open_length_words(x), usual_lengths(x))
-  new_result(columns, "elapsed", paste0(paste(words, collapse = "; "), "."), nrow = nrow(x), value = name, source = x,
-             calendar = calendar, unit = unit, day_hours = day_hours)
+  columns[[name]] <- record_seconds(x, calendar) / unit_seconds(unit, day_hours)
+  words <- sentence_of(paste("Elapsed:", gsub("_", " ", name), "of each record"),
+                       working_time_words(calendar), day_words(unit, day_hours),
+                       open_length_words(x), usual_lengths(x))
+  new_records(question, x, columns, words, values = c(name, "open"), nrow = nrow(x))
+}
+
+# Seconds of each record; what begins after the as-of date has lasted no time yet.
+record_seconds <- function(x, calendar) {
+  ticks <- lapply(through_as_of(record_ticks(x), x), in_seconds, timeline_of(x))
+  seconds_between(ticks$start, ticks$stop, calendar, zone_of(timeline_of(x)))
 }
 
 check_elapsed <- function(unit, calendar, day_hours) {
   if (!is.null(unit)) check_choice(unit, names(time_units), "unit")
   if (!is.null(calendar)) check_calendar(calendar)
-  unit_seconds(first_of(unit, "days"), day_hours)
+  unit_seconds(unit %||% "days", day_hours)
 }
 
 moments_given <- function(values, arg, tz) {
   read <- read_moments(values, arg, tz)
   if (length(read$bad) > 0) {
-    ridge_abort(c("{.arg {arg}}: {.val {as.character(values)[read$bad[1]]}} (row {read$bad[1]}) is no date.",
-                  i = "Write dates as 2026-01-31 and date-times as 2026-01-31 09:00."), "records")
+    row <- read$bad[1]
+    seen <- as.character(values)[row]
+    ridge_abort(c("{arg_name(arg)}: {.val {seen}} (row {row}) is no date.",
+                  i = "Write dates as 2026-01-31 and date-times as 2026-01-31 09:00."), "records",
+                arg = arg, row = row, value = seen)
   }
   read
 }
@@ -117,10 +121,29 @@ seconds_between <- function(start, stop, calendar, tz) {
   if (is.null(calendar)) stop - start else working_seconds(start, stop, calendar, tz)
 }
 
-day_words <- function(unit, day_hours) {
-  if (!(unit %in% c("days", "weeks"))) {
-    return(NULL)
-  }
-  hours <- unit_seconds("days", day_hours) / 3600
-  paste("a day is", format(hours), "hours")
+#' @export
+sentences.ridge_elapsed <- function(object) {
+  value <- about(object)$values[1]
+  length <- object[[value]]
+  unit <- gsub("_", " ", value)
+  spread <- format_plain(stats::quantile(length, c(0.5, 0.9), names = FALSE), 1)
+  longest <- which.max(length)
+  row <- if ("row" %in% names(object)) paste0(" (row ", format_rows(object$row[longest]), ")")
+  open <- sum(object$open)
+  c(paste0("Of ", count_of(nrow(object), "record"), " half took up to ", spread[1], " ", unit,
+           ", nine in ten up to ", spread[2], "; the longest took ",
+           format_plain(length[longest], 1), row, "."),
+    if (open > 0) paste(count_of(open, "record"), if (open == 1) "is" else "are", "still open."))
+}
+
+#' @export
+source_checks.ridge_elapsed <- function(result, x) {
+  made <- about(result)
+  asked <- made$question$arguments
+  plain <- lapply(plain_lengths(x)[c("start", "stop")], in_seconds, made$timeline)
+  if (!is_whole(result)) plain <- lapply(plain, `[`, rows_left(result))
+  seconds <- sum(plain_seconds(plain$start, plain$stop, asked$calendar, zone_of(made$timeline)))
+  expected <- seconds / unit_seconds(asked$unit, asked$day_hours)
+  list(tie("sum of the lengths of the spans", expected, sum(result[[made$values[1]]]),
+           1e-9 * max(1, abs(expected))))
 }

@@ -14,7 +14,7 @@
 #' two groups at once, whose number [reconcile()] gives. Records and weights only
 #' start and end.
 #'
-#' `closing` is what is carried over: it is less than `active(count = "last_day")` by
+#' `closing` is what is carried over: it is less than `active(rule = "last_day")` by
 #' those whose last day it was.
 #'
 #' @param x A [spans()] object.
@@ -22,7 +22,7 @@
 #'   [periods()].
 #' @param group The columns that keys move between, or `NULL`.
 #' @param of `"keys"` (the default where there is a key), `"records"` or `"weight"`.
-#' @param returned `TRUE`: keys that start again after a break are counted in a
+#' @param returns `TRUE`: keys that start again after a break are counted in a
 #'   column of their own, `returned`, not in `started`.
 #' @param rates `TRUE`: adds `mean_active`, the average over the period's days;
 #'   `turnover`, ended by that average; and `growth`, net by opening. NA where that
@@ -41,83 +41,166 @@
 #' @examples
 #' staff <- spans(demo_records("postings"), first_day, last_day, key = observer,
 #'                as_of = "2026-06-30")
-#' movement(staff, by = "quarter", from = "2025-07-01", to = "2026-06-30")
+#' movement(staff, by = "quarter", from = "2025-07-01")
 #' movement(staff, by = "year", group = station, total = TRUE, from = "2025-01-01",
 #'          to = "2025-12-31", rates = TRUE)
 #' @export
-movement <- function(x, by = NULL, group = NULL, of = NULL, returned = FALSE, rates = FALSE, total = FALSE,
-                     from = NULL, to = NULL, whole = NULL, calendar = calendar_rules(), label = NULL) {
-  UseMethod("movement")
-}
-
-#' @export
-movement.default <- function(x, ...) {
-  check_spans_class(x, "movement")
-}
-
-flow_columns <- c("opening", "started", "returned", "moved_in", "ended", "moved_out", "net", "closing")
-rate_columns <- c("mean_active", "turnover", "growth")
-
-#' @export
-movement.ridge_spans <- function(x, by = NULL, group = NULL, of = NULL, returned = FALSE, rates = FALSE, total = FALSE,
-                                 from = NULL, to = NULL, whole = NULL, calendar = calendar_rules(), label = NULL) {
+movement <- function(x, by = "month", group = NULL, of = NULL, returns = FALSE, rates = FALSE,
+                     total = FALSE, from = NULL, to = NULL, whole = NULL,
+                     calendar = calendar_rules(), label = NULL) {
   check_spans_class(x, "movement")
   of <- choose_of(x, of)
-  check_flag(returned, "returned")
+  check_flag(returns, "returns")
   check_flag(rates, "rates")
   check_flag(total, "total")
   check_label(label)
-  if (returned && of != "keys") {
-    ridge_abort(c("{.arg returned} is about keys: {of} only start and end.", i = "Leave it out, or say {.code of = \"keys\"}."), "argument")
+  if (returns && of != "keys") {
+    ridge_abort(c("{arg_name('returns')} is about keys: {of} only start and end.",
+                  i = "Leave it out, or say {arg_set('of', 'keys')}."), "argument", arg = "returns")
   }
-  groups <- group_codes(x, pick_groups(x, rlang::enquo(group), c("period", "period_end", "label", "total", flow_columns, rate_columns)))
-  axis <- resolve_axis(x, resolve_by(rlang::enquo(by), x, "month"), from, to, whole, calendar)
-  total <- total && length(groups$names) > 0
-  lines <- groups$size + total
-  size <- if (is.null(axis)) 0L else axis_size(axis)
-  check_fits(as.double(lines) * size, 8 * (11 + length(groups$names)), "This table", "Choose a coarser `by`, a narrower window or fewer groups.")
-  flows <- flow_table(x, axis, groups, of, total, returned)
-  columns <- group_columns(groups, lines, size)
-  if (total) columns$total <- rep(seq_len(lines) > groups$size, each = size)
-  periods <- if (is.null(axis)) no_periods(label) else axis_columns(axis, label)
-  columns <- c(columns, lapply(periods, vctrs::vec_rep, lines), flows, if (rates) flow_rates(x, axis, groups, of, lines, flows))
-  new_result(columns, "movement", describe_movement(x, axis, groups, of, rates), axis = axis, groups = groups$names, of = of,
-             label = label, unit = axis_title(x, of), source = x, ids = groups$names, returned = returned,
-             value = intersect(c("closing", flow_columns, rate_columns), names(columns)), adds = flows_add(of, groups))
+  group <- pick_groups(x, rlang::enquo(group),
+                       c("period", "period_end", "label", "total", flow_columns, rate_columns),
+                       "movement")
+  by <- rlang::enquo(by)
+  axis <- ask_axis(x, resolve_by(by, x), facts_of(x), from, to, whole, calendar, until = "as_of")
+  by <- rlang::eval_tidy(by)
+  answer_movement(x, new_question("movement", list(group = group), axis = axis))
 }
 
-# Over periods flows add up and levels do not; over groups moves do not.
-flows_add <- function(of, groups) {
-  function(values) c(periods = values %in% c("started", "returned", "moved_in", "ended", "moved_out", "net"), groups = of != "keys")
+flow_columns <- c("opening", "started", "returned", "moved_in", "ended", "moved_out", "net",
+                  "closing")
+rate_columns <- c("mean_active", "turnover", "growth")
+
+answer_movement <- function(x, question) {
+  asked <- question$arguments
+  groups <- groups_of(x, asked$group)
+  total <- asked$total && length(asked$group) > 0
+  check_lines_fit(groups, total, question$axis, 11, "This table")
+  flows <- flow_table(x, question$axis, groups, asked, total)
+  rates <- if (asked$rates) flow_rates(x, question$axis, groups, asked$of, total, flows)
+  # Over periods flows add up and levels do not; over groups moves do not.
+  measures <- Map(function(values, name) {
+    flow <- !(name %in% c("opening", "closing", rate_columns))
+    new_measure(values, over_periods = flow, over_groups = asked$of != "keys" && !(name %in% rate_columns))
+  }, c(flows, rates), names(c(flows, rates)))
+  new_by_period(question, x, groups, measures, describe_movement(x, question),
+                title = measure_title(x, asked$of), total = total, main = "closing")
 }
 
-flow_table <- function(x, axis, groups, of, total, returned) {
-  index <- span_index(x)
-  weight <- if (of == "weight") in_index_order(as.double(x[[about(x)$names$weight]]), index)
-  counted <- if (is.null(axis)) double() else count_flows(index$start, index$stop, axis$first, axis$stop, groups$codes, groups$size,
-                                                         if (of == "keys") index$key, weight, total, returned)
-  size <- if (is.null(axis)) 0L else axis_size(axis)
-  cells <- array(counted, c(size, 6L, groups$size + total))
+flow_table <- function(x, axis, groups, asked, total) {
+  cells <- if (!is.null(axis)) flows_of(x, axis, groups, asked$of, total, asked$returns)
   flow <- function(i) as.vector(cells[, i, ])
+  if (is.null(cells)) flow <- function(i) double()
   # Sums of weights leave nothing behind where nothing is.
   net <- flow(2) + flow(3) + flow(4) - flow(5) - flow(6)
-  table <- list(opening = flow(1), started = flow(2), returned = if (returned) flow(3), moved_in = flow(4), ended = flow(5),
-                moved_out = flow(6), net = net, closing = flow(1) + net)
+  table <- list(opening = flow(1), started = flow(2), returned = if (asked$returns) flow(3),
+                moved_in = flow(4), ended = flow(5), moved_out = flow(6), net = net,
+                closing = flow(1) + net)
   table <- table[!vapply(table, is.null, NA)]
-  if (of == "weight") lapply(table, function(column) round(column, 9)) else lapply(table, as.integer)
+  if (asked$of == "weight") lapply(table, round, 9) else lapply(table, as.integer)
 }
 
-flow_rates <- function(x, axis, groups, of, lines, flows) {
-  mean <- count_groups(x, axis, groups$codes, groups$size, "mean_day", of)
-  if (lines > groups$size) mean <- c(mean, count_groups(x, axis, NULL, 1L, "mean_day", of))
+flow_rates <- function(x, axis, groups, of, total, flows) {
+  mean <- levels_of_lines(x, axis, groups, "mean_day", of, total)
   share <- function(part, whole) ifelse(whole == 0, NA_real_, part / whole)
-  list(mean_active = mean, turnover = share(flows$ended, mean), growth = share(flows$net, flows$opening))
+  list(mean_active = mean, turnover = share(flows$ended, mean),
+       growth = share(flows$net, flows$opening))
 }
 
-describe_movement <- function(x, axis, groups, of, rates) {
-  grain <- if (is.null(axis)) "period" else axis$grain$name
-  per <- if (length(groups$names)) paste(", between groups of", and_list(groups$names)) else ""
-  words <- c(paste0("Movement: ", counted_words(x, of), ", by ", grain, per), "closing is what is carried over",
-             if (rates) c("turnover is ended by the average over the days", "growth is net by opening"), usual_words(x))
-  paste0(paste(words, collapse = "; "), ".")
+describe_movement <- function(x, question) {
+  asked <- question$arguments
+  between <- if (length(asked$group)) paste(", between groups of", and_list(asked$group)) else ""
+  sentence_of(
+    paste0("Movement: ", counted_words(x, asked$of), ", by ", grain_name(question$axis), between),
+    "closing is what is carried over",
+    if (asked$rates) c("turnover is ended by the average over the days", "growth is net by opening"),
+    after_as_of_words(question$axis, x), usual_words(x))
+}
+
+#' @export
+sentences.ridge_movement <- function(object) {
+  made <- about(object)
+  flow <- function(name) {
+    series <- summed_series(object, name)
+    series[!is.na(series)]
+  }
+  if (is.null(summed_series(object, "closing"))) {
+    return(c(group_sentence(object, "closing"),
+             "Keys may be in two groups at once: ask for the line over all groups to have them in all."))
+  }
+  labels <- period_labels(made)[!is.na(summed_series(object, "closing"))]
+  closing <- flow("closing")
+  started <- flow("started") + (if (made$question$arguments$returns) flow("returned") else 0)
+  ended <- flow("ended")
+  last <- length(closing)
+  shown <- function(x) format_plain(sum(x), 2)
+  grew <- sum(flow("net") > 0)
+  c(paste0("From ", shown(flow("opening")[1]), " at the opening of ", labels[1], " to ",
+           shown(closing[last]), " at the closing of ", labels[last], ": ", shown(started),
+           " started, ", shown(ended), " ended."),
+    paste0("Most started in ", labels[which.max(started)], " (", shown(max(started)),
+           "), most ended in ", labels[which.max(ended)], " (", shown(max(ended)), "); ", grew,
+           " of ", count_of(last, "period"), " grew."))
+}
+
+#' @export
+source_checks.ridge_movement <- function(result, x) {
+  if (nrow(result) == 0) {
+    return(list())
+  }
+  closes <- with(result, opening + started + moved_in - ended - moved_out) - result$closing +
+    (plain_tibble(result)[["returned"]] %||% 0)
+  closing <- cell_matrix(result, "closing")
+  carried <- cell_matrix(result, "opening")[-1, , drop = FALSE] -
+    closing[-nrow(closing), , drop = FALSE]
+  c(list(tie("lines in which opening and changes make the closing", nrow(result),
+             sum(abs(closes) < 1e-6)),
+         tie("closings that open the next period", sum(!is.na(carried)),
+             sum(abs(carried) < 1e-6, na.rm = TRUE))),
+    closing_checks(about(result), x, closing))
+}
+
+# The closing of the last period that is left.
+closing_checks <- function(made, x, closing) {
+  place <- max(which(rowSums(!is.na(closing)) > 0))
+  found <- closing[place, ]
+  own <- !is_total_line(made) & !is.na(found)
+  plain <- plain_records(x)
+  stay <- plain_stay(plain, plain_lines(x, made$groups), made$axis$stop[place],
+                     made$question$arguments$of, made$timeline)
+  label <- axis_labels(axis_part(made$axis, place), "code")
+  closes <- paste0("closing of ", label)
+  lines <- sum(stay$lines[own], na.rm = TRUE)
+  checks <- if (any(own)) {
+    list(tie(paste0(closes, if (length(made$groups)) ", all group lines"), lines, sum(found[own])))
+  }
+  total <- found[is_total_line(made)]
+  if (length(total) == 0 || is.na(total)) {
+    return(checks)
+  }
+  checks <- c(checks, list(tie(paste0(closes, ", line over all groups"), stay$all, total)))
+  if (sum(own) < made$line_count - 1) {
+    return(checks)
+  }
+  c(checks, list(tie(paste("in two groups at once at the", closes), lines - stay$all,
+                     sum(found[own]) - total)))
+}
+
+# Who is carried over an edge between periods: there in the last tick before it,
+# and of keys also, in whatever group, in the next.
+plain_stay <- function(plain, line, edge, of, timeline) {
+  before <- tick_before(edge, timeline)
+  here <- plain$start <= before & plain$stop > before
+  by_line <- function(values, lines) {
+    as.vector(tapply(values, factor(lines, seq_len(max(line, 1L))), sum, default = 0))
+  }
+  if (of != "keys") {
+    stays <- here & plain$stop > edge
+    counted <- if (of == "weight") plain$weight[stays] else rep(1, sum(stays))
+    return(list(lines = by_line(counted, line[stays]), all = sum(counted)))
+  }
+  next_key <- unique(plain$key[plain$start <= edge & plain$stop > edge])
+  stays <- here & plain$key %in% next_key
+  pairs <- unique(data.frame(key = plain$key, line = line)[stays, ])
+  list(lines = by_line(rep(1, nrow(pairs)), pairs$line), all = length(unique(pairs$key)))
 }

@@ -36,21 +36,24 @@ periods <- function(by, from = NULL, to = NULL, whole = NULL, calendar = calenda
   grain <- as_grain(by)
   check_calendar(calendar)
   label <- check_choice(label, label_forms, "label")
-  if (!is.null(tz)) check_zone(tz)
-  if (grain$unit == "hour" && is.null(tz)) {
-    ridge_abort(c("{.arg by} = {.val {grain$name}} needs {.arg tz}, the zone whose hours are meant.",
-                  i = "Say {.code tz = \"Europe/Vienna\"}, for one."), "argument")
+  check_zone_given(tz)
+  timeline <- timeline_of_zone(tz)
+  if (grain$unit == "hour" && on_days(timeline)) {
+    ridge_abort(c("{arg_set('by', grain$name)} needs {arg_name('tz')}, the zone whose hours are meant.",
+                  i = "Say {arg_set('tz', 'Europe/Vienna')}, for one."), "argument", arg = "tz")
   }
   facts <- if (grain$unit == "own") {
     list(first = grain$table$first[1], last = max(grain$table$stop) - 1L)
   }
-  window <- resolve_window(from, to, whole, calendar, facts, tz)
+  window <- resolve_window(from, to, whole, calendar, facts, timeline)
   if (is.null(window)) {
-    ridge_abort("{.arg from} and {.arg to} must name the first and the last day to show.", "argument")
+    ridge_abort("{arg_name('from')} and {arg_name('to')} must name the first and the last day to show.",
+                "argument", arg = "from")
   }
-  axis <- window_axis(grain, window, calendar, tz)
-  new_result(period_columns(axis, label), "periods", describe_periods(axis, calendar),
-             axis = axis, label = label)
+  axis <- window_axis(grain, window, calendar, timeline)
+  question <- new_question("periods", axis = axis)
+  columns <- period_columns(axis, label)
+  new_result(columns, question, NULL, describe_periods(axis, calendar), values = "period")
 }
 
 period_columns <- function(axis, label) {
@@ -59,8 +62,8 @@ period_columns <- function(axis, label) {
     columns$days <- axis$last_day - axis$first_day + 1L
     columns$working_days <- count_working_days(axis)
   }
-  if (!is.null(axis$tz)) {
-    columns$hours <- (axis$stop - axis$first) / 3600
+  if (!on_days(axis$timeline)) {
+    columns <- c(columns, length_columns(axis$stop - axis$first, axis$timeline))
   }
   columns
 }
@@ -75,9 +78,9 @@ count_working_days <- function(axis) {
 }
 
 describe_periods <- function(axis, calendar) {
-  what <- count_of(axis_size(axis), "period")
-  paste0(what, " of one ", axis$grain$name, "; weeks start on ",
-         weekday_names[calendar$week_starts], ", years in ", month.name[calendar$year_starts],
-         "; weekend: ", weekend_words(calendar), "; ", holiday_words(calendar),
-         if (!is.null(axis$tz)) paste0("; times of ", axis$tz), ".")
+  sentence_of(paste(count_of(axis_size(axis), "period"), "of one", axis$grain$name),
+              paste0("weeks start on ", weekday_names[calendar$week_starts], ", years in ",
+                     month.name[calendar$year_starts]),
+              paste("weekend:", weekend_words(calendar)), holiday_words(calendar),
+              if (!on_days(axis$timeline)) paste("times of", axis$timeline$tz))
 }

@@ -1,5 +1,3 @@
-scaffold_rules <- count_rules[1:4]
-
 #' One row per record (or key) and period
 #'
 #' Lays each record out over the periods in which it is active. Each row says
@@ -9,21 +7,23 @@ scaffold_rules <- count_rules[1:4]
 #' @inheritParams active
 #' @param by A grain such as `"month"` (the default), a multiple, or a table of
 #'   periods: see [periods()].
-#' @param keep Which periods to keep: those in which the span is active on
+#' @param rule Which periods to keep: those in which the span is active on
 #'   `"any_day"` (the default), the `"first_day"`, the `"last_day"` or
 #'   `"every_day"`.
+#' @param from,to The first and last day of the window, or `NULL`: from the first
+#'   start to the last known start or end, or to the as-of date where a span is
+#'   open. A window widens to whole periods, and hides; it never filters.
 #' @param of `"records"` (the default): a row per record and period. `"keys"`: a
 #'   row per key and period, however many records it has there.
-#' @param shape `"rows"` (the default): only periods in which a record or key is
-#'   active. `"full"`: every key in every period of the window (every record,
+#' @param every_period `FALSE` (the default): only periods in which a record or key is
+#'   active. `TRUE`: every key in every period of the window (every record,
 #'   where there is no key or `of = "records"`).
 #' @param carry Further columns of the records to carry along, or `NULL`. With
-#'   `of = "keys"` or `shape = "full"` they must be the same in all records of a
-#'   key.
+#'   `of = "keys"` they must be the same in all records of a key.
 #' @return A tibble, ordered by key, start and period.
 #'
-#'   `shape = "rows"`: `row` (the record's row in the source, integer; not with
-#'   `of = "keys"`), the key and carried columns, `step` (1, 2, 3, ... from the
+#'   `row` (the record's row in the source, integer; not with
+#'   `of = "keys"`), the key and carried columns, `nth` (1, 2, 3, ... from the
 #'   first period kept, also where the window hides that one), `period` and
 #'   `period_end`, `start` and `end` of the slice (its last counted day; Date),
 #'   and `days` (integer). The slice of a key runs from its first to its last
@@ -31,7 +31,7 @@ scaffold_rules <- count_rules[1:4]
 #'   slice is in instants and `hours` (double) replaces `days`. An open span runs
 #'   to the end of the window.
 #'
-#'   `shape = "full"`: the key (or `row`), carried columns, `period`,
+#'   With `every_period`: the key (or `row`), carried columns, `period`,
 #'   `period_end` and `present` (logical: active there by the rule).
 #'
 #'   There are no NA but those carried along.
@@ -43,136 +43,95 @@ scaffold_rules <- count_rules[1:4]
 #' staff <- spans(demo_records("postings"), first_day, last_day, key = observer,
 #'                as_of = "2026-06-30")
 #' scaffold(staff, by = "month", carry = station)
-#' scaffold(staff, by = "quarter", keep = "last_day", of = "keys", from = "2026-01-01")
-#' scaffold(staff, by = "month", shape = "full", whole = "year")
+#' scaffold(staff, by = "quarter", rule = "last_day", of = "keys", from = "2026-01-01")
+#' scaffold(staff, by = "month", every_period = TRUE, whole = "year")
 #' @export
-scaffold <- function(x, by = NULL, keep = "any_day", of = NULL, shape = "rows", carry = NULL,
-                     from = NULL, to = NULL, whole = NULL, calendar = calendar_rules(),
-                     label = NULL) {
-  UseMethod("scaffold")
-}
-
-#' @export
-scaffold.default <- function(x, ...) {
+scaffold <- function(x, by = "month", rule = "any_day", of = NULL, every_period = FALSE,
+                     carry = NULL, from = NULL, to = NULL, whole = NULL,
+                     calendar = calendar_rules(), label = NULL) {
   check_spans_class(x, "scaffold")
-}
-
-#' @export
-scaffold.ridge_spans <- function(x, by = NULL, keep = "any_day", of = NULL, shape = "rows",
-                                 carry = NULL, from = NULL, to = NULL, whole = NULL,
-                                 calendar = calendar_rules(), label = NULL) {
-  check_spans_class(x, "scaffold")
-  check_choice(keep, scaffold_rules, "keep")
-  check_choice(shape, c("rows", "full"), "shape")
+  check_rule(rule, choosing = TRUE)
+  check_flag(every_period, "every_period")
   check_label(label)
-  of <- choose_scaffold_of(x, of, shape)
-  carry <- pick_carried(x, rlang::enquo(carry), of)
-  grain <- resolve_by(rlang::enquo(by), x, "month")
-  axis <- resolve_axis(x, grain, from, to, whole, calendar)
-  layout <- scaffold_layout(x, axis)
-  columns <- if (shape == "full") full_rows(x, layout, keep, of, carry, label)
-  else if (of == "keys") rows_of_keys(x, layout, keep, carry, label)
-  else record_rows(x, layout, keep, carry, label)
-  new_result(columns, "scaffold", describe_scaffold(x, axis, keep, of, shape), axis = axis, of = of,
-             keep = keep, shape = shape, key = about(x)$names$key, label = label, source = x,
-             value = if (shape == "full") "present" else if (is.null(about(x)$tz)) "days" else "hours", ids = c("row", about(x)$names$key, carry))
+  of <- choose_scaffold_of(x, of, every_period)
+  carry <- pick_carried(x, rlang::enquo(carry), scaffold_columns, "scaffold")
+  if (of == "keys") check_constant(x, carry)
+  by <- rlang::enquo(by)
+  axis <- ask_axis(x, resolve_by(by, x), facts_of(x), from, to, whole, calendar,
+                   reach = "from_start")
+  by <- rlang::eval_tidy(by)
+  answer_scaffold(x, new_question("scaffold", list(carry = carry), axis = axis))
 }
 
-choose_scaffold_of <- function(x, of, shape) {
-  has_key <- length(about(x)$names$key) > 0
+scaffold_columns <- c("row", "nth", "period", "period_end", "label", "start", "end", "days", "hours",
+                      "present")
+
+choose_scaffold_of <- function(x, of, every_period) {
   if (is.null(of)) {
-    return(if (shape == "full" && has_key) "keys" else "records")
+    return(if (every_period && has_key(x)) "keys" else "records")
   }
-  check_choice(of, c("records", "keys"), "of")
-  choose_of(x, of)
-}
-
-# The columns beside the slices: the key, then what is carried along.
-pick_carried <- function(x, quo, of) {
-  plain <- plain_tibble(x)
-  carry <- setdiff(pick_columns(plain, quo, "carry"), about(x)$names$key)
-  taken <- intersect(c(carry, about(x)$names$key),
-                     c("row", "step", "period", "period_end", "label", "start", "end", "days",
-                       "hours", "present"))
-  if (length(taken) > 0) {
-    ridge_abort(c("The scaffold has a column {.val {taken[1]}} of its own.",
-                  i = "Rename the column of the records before {.fn spans}."), "column")
-  }
-  if (of == "keys") check_constant(x, plain, carry)
-  carry
+  choose_of(x, check_choice(of, c("records", "keys"), "of"))
 }
 
 # A value carried along with a key must not depend on which record is looked at.
-check_constant <- function(x, plain, carry) {
-  index <- span_index(x)
+check_constant <- function(x, carry) {
+  if (length(carry) == 0) {
+    return(invisible())
+  }
+  keys <- codes_of(x, about(x)$names$key)
+  first <- match(keys, keys)
+  plain <- plain_tibble(x)
   for (name in carry) {
-    values <- in_index_order(plain[[name]], index)
-    of_first <- vctrs::vec_slice(plain[[name]], index$key_rows[index$key + 1L])
-    differs <- which(!vctrs::vec_equal(values, of_first, na_equal = TRUE))
+    of_first <- vctrs::vec_slice(plain[[name]], first)
+    differs <- which(!vctrs::vec_equal(plain[[name]], of_first, na_equal = TRUE))
     if (length(differs) > 0) {
-      refuse_carried(name, plain[index$order[differs[1]], about(x)$names$key],
-                     c(of_first[differs[1]], values[differs[1]]))
+      at <- differs[1]
+      refuse_carried(name, plain[at, about(x)$names$key], plain[[name]][c(first[at], at)])
     }
   }
 }
 
 refuse_carried <- function(name, key, values) {
   key <- paste(vapply(as.list(key), format, character(1)), collapse = ", ")
-  ridge_abort(c("{.arg carry}: {.val {name}} differs between records of one key: {key} has {.val {format(values)}}.",
-                i = "Carry it with {.code of = \"records\"}."), "column")
+  ridge_abort(
+    c("{arg_name('carry')}: {.val {name}} differs between records of one key: {key} has {.val {format(values)}}.",
+      i = "Carry it with {arg_set('of', 'records')}."), "column", arg = "carry", value = name)
 }
 
-# Steps need the periods from the first start on, also those before the window.
-# `axis` covers both; `window` is the part shown, as places from 0.
-scaffold_layout <- function(x, axis) {
-  if (is.null(axis)) {
-    return(NULL)
+answer_scaffold <- function(x, question) {
+  asked <- question$arguments
+  words <- describe_scaffold(x, question)
+  if (asked$every_period) {
+    return(every_period_rows(x, question, words))
   }
-  facts <- span_facts(x)
-  shown <- axis$first[1]
-  start_day <- facts$first
-  if (!is.null(start_day) && axis_size(axis) > 0 && facts$first_tick < shown) {
-    last <- if (is_hourly(axis)) civil_day(axis$stop[axis_size(axis)] - 1, axis$tz)
-    else axis$last_day[axis_size(axis)]
-    axis_all <- make_axis(axis$grain, start_day, last, axis$calendar, axis$tz)
-    axis_all <- axis_part(axis_all, axis_all$stop <= axis$stop[axis_size(axis)])
-  } else {
-    axis_all <- axis
-  }
-  before <- sum(axis_all$first < shown)
-  list(axis = axis_all, shown = axis, from = before, to = before + axis_size(axis))
+  columns <- if (is.null(question$axis)) no_slices(x, asked)
+  else if (asked$of == "keys") rows_of_keys(x, question) else rows_of_records(x, question)
+  unit <- length_unit(timeline_of(x))$name
+  new_records(question, x, columns, words, values = unit, class = "ridge_slices",
+              ids = c("row", about(x)$names$key, asked$carry))
 }
 
-empty_slices <- function(x, label) {
-  columns <- list(step = integer())
-  columns <- c(columns, no_periods(label))
-  if (is.null(about(x)$tz)) {
-    c(columns, list(start = as_date(double()), end = as_date(double()), days = integer()))
-  } else {
-    instant <- as_instant(double(), about(x)$tz)
-    c(columns, list(start = instant, end = instant, hours = double()))
-  }
+rows_of_records <- function(x, question) {
+  asked <- question$arguments
+  names <- c(about(x)$names$key, asked$carry)
+  found <- slices_of(x, question$axis, asked$rule, "records", length(names))
+  repeated <- function(values) repeat_each(vctrs::vec_slice(values, found$order), found$counts)
+  c(list(row = repeated(about(x)$rows)), lapply(columns_of(x, names), repeated),
+    list(nth = found$nth), slice_columns(found, question$axis, asked$label))
 }
 
-record_rows <- function(x, layout, keep, carry, label) {
-  names <- c(about(x)$names$key, carry)
-  values <- as.list(plain_tibble(x))[names]
-  if (is.null(layout)) {
-    return(c(list(row = integer()), lapply(values, vctrs::vec_slice, integer()), empty_slices(x, label)))
-  }
-  index <- ordered_index(x)
-  axis <- layout$axis
-  daily <- is.null(axis$tz) && axis$grain$unit == "day" && axis$grain$size == 1L
-  counts <- count_scaffold_rows(index$start, index$stop, axis$first, axis$stop, layout$from,
-                                layout$to, keep)
-  rows <- sum(as.double(counts))
-  check_fits(rows, 4 * 3 + 8 * (if (daily) 1 else 4) + 8 * length(names), "This scaffold",
-             scaffold_way_out)
-  filled <- fill_scaffold(index$start, index$stop, axis$first, axis$stop, layout$from, layout$to, keep,
-                          rows, daily)
-  repeated <- function(values) repeat_each(vctrs::vec_slice(values, index$order), counts)
-  c(list(row = repeated(about(x)$rows)), lapply(values, repeated),
-    list(step = filled$step), slice_columns(filled, layout, label, daily))
+rows_of_keys <- function(x, question) {
+  asked <- question$arguments
+  names <- c(about(x)$names$key, asked$carry)
+  found <- slices_of(x, question$axis, asked$rule, "keys", length(names))
+  c(slice_all(values_of_keys(x, names), found$key), list(nth = found$nth),
+    slice_columns(found, question$axis, asked$label))
+}
+
+# The values of each key, in the order of the keys.
+values_of_keys <- function(x, names) {
+  codes <- codes_of(x, about(x)$names$key)
+  slice_all(columns_of(x, names), match(seq_len(groups_of(x, about(x)$names$key)$size) - 1L, codes))
 }
 
 # Plain numbers need no list of places in between.
@@ -181,106 +140,137 @@ repeat_each <- function(values, times) {
   if (plain) repeat_numbers(values, times) else vctrs::vec_rep_each(values, times)
 }
 
-scaffold_way_out <- "Choose a coarser `by` or a narrower window, or count with `active()`."
-
-# The index with records by start also where there is no key.
-ordered_index <- function(x) {
-  index <- span_index(x)
-  if (!is.null(index$order)) {
-    return(index)
-  }
-  order <- sort_rows(list(index$start))
-  list(start = index$start[order], stop = index$stop[order], order = order)
+no_slices <- function(x, asked) {
+  timeline <- timeline_of(x)
+  none <- blank_moments(0, timeline)
+  c(if (asked$of == "records") list(row = integer()),
+    slice_all(columns_of(x, c(about(x)$names$key, asked$carry)), integer()), list(nth = integer()),
+    axis_columns(NULL, asked$label), list(start = none, end = none),
+    length_columns(double(), timeline))
 }
 
-# From the numbers that the kernel filled in to columns of dates or instants.
-slice_columns <- function(filled, layout, label, daily = FALSE) {
-  axis <- layout$axis
-  if (daily) {
-    day <- structure(filled$period, class = "Date")
+# From the numbers that were filled in to columns of dates or instants. By day a slice
+# is its period.
+slice_columns <- function(found, axis, label) {
+  timeline <- axis$timeline
+  if (isTRUE(found$daily)) {
+    day <- structure(found$period, class = "Date")
     columns <- list(period = day, period_end = day, start = day, end = day,
                     days = repeat_numbers(1L, length(day)))
   } else {
-    typed <- function(ticks) if (is.null(axis$tz)) as_date(ticks) else as_instant(ticks, axis$tz)
-    columns <- list(period = typed(filled$period), period_end = typed(filled$period_end),
-                    start = typed(filled$start), end = typed(filled$end))
-    columns[[if (is.null(axis$tz)) "days" else "hours"]] <- if (is.null(axis$tz)) filled$days else filled$hours
+    columns <- c(lapply(found[c("period", "period_end", "start", "end")], as_moments, timeline),
+                 found[length_unit(timeline)$name])
   }
-  with_period_days(columns, layout, label)
+  with_period_days(columns, axis, label)
 }
 
 # On instants periods of a day and longer are dates, and labels are looked up.
-with_period_days <- function(columns, layout, label) {
-  shown <- layout$shown
-  civil <- !is.null(shown$tz) && !is_hourly(shown)
+with_period_days <- function(columns, axis, label) {
+  civil <- !on_days(axis$timeline) && !is_hourly(axis)
   if (!civil && is.null(label)) {
     return(columns)
   }
-  place <- match(as.double(columns$period), as.double(shown$first))
-  known <- axis_columns(shown, label)
-  columns$period <- known$period[place]
-  columns$period_end <- known$period_end[place]
-  if (is.null(label)) {
-    return(columns)
-  }
-  append(columns, list(label = known$label[place]), after = 2L)
+  place <- match(as.double(columns$period), as.double(axis$first))
+  known <- slice_all(axis_columns(axis, label), place)
+  columns[c("period", "period_end")] <- known[c("period", "period_end")]
+  if (is.null(label)) columns else append(columns, known["label"], after = 2L)
 }
 
-rows_of_keys <- function(x, layout, keep, carry, label) {
-  index <- span_index(x)
-  values <- lapply(as.list(plain_tibble(x))[c(about(x)$names$key, carry)], vctrs::vec_slice,
-                   index$key_rows)
-  if (is.null(layout)) {
-    return(c(lapply(values, vctrs::vec_slice, integer()), empty_slices(x, label)))
-  }
-  filled <- fill_lines(index, index$key, layout, keep, length(values))
-  c(lapply(values, vctrs::vec_slice, filled$key), list(step = filled$step),
-    slice_columns(filled, layout, label))
-}
-
-# Slices of lines, each line a key or a record of its own.
-fill_lines <- function(index, line, layout, keep, columns) {
-  axis <- layout$axis
-  rows <- count_key_scaffold_rows(index$start, index$stop, axis$first, axis$stop, line,
-                                  layout$from, layout$to, keep)
-  check_fits(rows, 4 * 4 + 8 * 4 + 8 * columns, "This scaffold", scaffold_way_out)
-  fill_key_scaffold(index$start, index$stop, axis$first, axis$stop, line, layout$from, layout$to,
-                    keep, rows)
-}
-
-full_rows <- function(x, layout, keep, of, carry, label) {
-  lines <- full_lines(x, of, carry)
-  size <- if (is.null(layout)) 0L else axis_size(layout$shown)
-  check_fits(as.double(lines$count) * size, 8 * (length(lines$values) + 2) + 4, "This scaffold",
-             "Choose a coarser `by`, a narrower window or fewer keys.")
-  periods <- if (is.null(layout)) no_periods(label) else axis_columns(layout$shown, label)
-  present <- rep(FALSE, lines$count * size)
+# Each key, or record, in each period: is it there?
+every_period_rows <- function(x, question, words) {
+  asked <- question$arguments
+  axis <- question$axis
+  lines <- scaffold_lines(x, asked)
+  size <- if (is.null(axis)) 0L else axis_size(axis)
+  check_fits(as.double(lines$size) * size, 8 * (length(lines$values) + 2) + 4, "This scaffold",
+             coarser_by(" or fewer keys"))
+  present <- rep(FALSE, lines$size * size)
   if (size > 0) {
-    filled <- fill_lines(lines$index, lines$of_record, layout, keep, 0)
-    present[(filled$key - 1) * size + filled$place] <- TRUE
+    found <- slices_of(x, axis, asked$rule, asked$of, 0)
+    present[present_cells(found, axis, size)] <- TRUE
   }
-  c(lapply(lines$values, vctrs::vec_rep_each, size), lapply(periods, vctrs::vec_rep, lines$count),
-    list(present = present))
+  new_by_period(question, x, lines, list(present = new_measure(present, FALSE, TRUE)), words,
+                title = paste("present", asked$of), class = "ridge_presence",
+                open = lines$open)
 }
 
-# The lines of a full scaffold, which one each record is in, and their columns.
-full_lines <- function(x, of, carry) {
-  columns <- as.list(plain_tibble(x))[c(about(x)$names$key, carry)]
-  if (of == "keys") {
-    index <- span_index(x)
-    return(list(index = index, count = index$keys, of_record = index$key,
-                values = lapply(columns, vctrs::vec_slice, index$key_rows)))
+present_cells <- function(found, axis, size) {
+  if (!is.null(found$key)) {
+    return((found$key - 1) * size + found$place)
   }
-  index <- ordered_index(x)
-  list(index = index, count = nrow(x), of_record = seq_len(nrow(x)) - 1L,
-       values = lapply(c(list(row = about(x)$rows), columns), vctrs::vec_slice, index$order))
+  line <- rep(seq_along(found$counts), found$counts)
+  place <- match(as.double(found$period), as.double(axis$first))
+  (line - 1) * size + place
 }
 
-describe_scaffold <- function(x, axis, keep, of, shape) {
-  grain <- if (is.null(axis)) "period" else axis$grain$name
-  one <- if (of == "keys") paste0("key (", and_list(about(x)$names$key), ")") else "record"
-  rows <- if (shape == "full") paste("every", one, "in every", grain)
+# A line is a key, or a record by key and start, and is open where its end is not known.
+scaffold_lines <- function(x, asked) {
+  names <- c(about(x)$names$key, asked$carry)
+  open <- is_never(record_ticks(x)$stop, timeline_of(x))
+  if (asked$of == "keys") {
+    groups <- groups_of(x, about(x)$names$key)
+    open_keys <- unique(codes_of(x, about(x)$names$key)[open]) + 1L
+    return(list(names = names, size = groups$size, values = values_of_keys(x, names),
+                open = seq_len(groups$size) %in% open_keys))
+  }
+  order <- by_key_and_start(x)
+  list(names = c("row", names), size = nrow(x), open = open[order],
+       values = slice_all(c(list(row = about(x)$rows), columns_of(x, names)), order))
+}
+
+by_key_and_start <- function(x) {
+  codes <- codes_of(x, about(x)$names$key)
+  sort_rows(list(codes, record_ticks(x)$start))
+}
+
+describe_scaffold <- function(x, question) {
+  asked <- question$arguments
+  grain <- grain_name(question$axis)
+  one <- if (asked$of == "keys") paste0("key (", and_list(about(x)$names$key), ")") else "record"
+  rows <- if (asked$every_period) paste("every", one, "in every", grain)
   else paste("one row per", one, "and", grain)
-  paste0("Laid out: ", rows, ", ", rule_words(keep, grain, !is.null(about(x)$tz)), "; ",
-         usual_words(x), ".")
+  sentence_of(paste0("Laid out: ", rows, ", ", rule_words(asked$rule, grain, timeline_of(x))),
+              usual_words(x))
+}
+
+#' @export
+source_checks.ridge_presence <- function(result, x) {
+  made <- about(result)
+  if (!is_whole(result) || is.null(made$axis)) {
+    return(list())
+  }
+  of <- made$question$arguments$of
+  plain <- plain_records(x)
+  lines <- if (of == "keys") length(unique(plain$key)) else nrow(plain)
+  list(tie(paste("rows =", of, "x periods"), lines * axis_size(made$axis), nrow(result)))
+}
+
+# The days laid out are those of the spans within the window, of a result with rows
+# chosen those of its rows.
+#' @export
+source_checks.ridge_slices <- function(result, x) {
+  made <- about(result)
+  asked <- made$question$arguments
+  if (asked$rule != "any_day" || nrow(result) == 0) {
+    return(list())
+  }
+  plain <- plain_records(x)
+  unit <- length_unit(made$timeline)
+  what <- paste(unit$name, "= lengths of the spans within")
+  found <- sum(result[[unit$name]])
+  if (is_whole(result)) {
+    id <- if (asked$of == "keys") plain$key else seq_len(nrow(plain))
+    union <- plain_union(plain, id)
+    window <- c(made$axis$first[1], made$axis$stop[axis_size(made$axis)])
+    inside <- sum(pmax(pmin(union$stop, window[2]) - pmax(union$start, window[1]), 0))
+    return(list(tie(paste(what, "the window"), inside / unit$ticks, found)))
+  }
+  if (asked$of == "keys" || is.null(plain_tibble(result)[["row"]])) {
+    return(list())
+  }
+  record <- match(result$row, about(x)$rows)
+  place <- period_places(result$period, made$axis)
+  inside <- sum(pmin(plain$stop[record], made$axis$stop[place]) -
+                  pmax(plain$start[record], made$axis$first[place]))
+  list(tie(paste(what, "the periods left"), inside / unit$ticks, found))
 }

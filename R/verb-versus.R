@@ -1,90 +1,126 @@
 #' Against another period, or another group
 #'
 #' Puts beside each value of a result the one it is compared with, their difference
-#' and what percent of the base that is.
+#' and what percent of that one it is.
 #'
-#' The base is looked up among the periods of the result: where it has none there,
-#' `base_label` says "no base" and the numbers are `NA`. To compare the first year of
-#' a window with the year before, ask for a window that begins a year earlier.
+#' What it is compared with is looked up among the periods of the result: where it
+#' has none there, `against_label` says "nothing there" and the numbers are `NA`. To
+#' compare the first year of a window with the year before, ask for a window that
+#' begins a year earlier.
 #'
-#' @param result A result of [active()], [movement()], [allocate()] or [time_in()]
-#'   by group or in all.
-#' @param base What to compare with: `"previous"` (the period before, the default);
+#' @param result A result of [active()], [movement()], [allocate()] or
+#'   [time_within()] by group or in all.
+#' @param against What to compare with: `"period_before"` (the default);
 #'   `"year_before"`, the same period a year before (of days the same date, of weeks
 #'   that 52 weeks before); a date: the period that holds it; or, to compare groups, a
 #'   named list with the value of each group column, such as
 #'   `list(station = "Whinfell")`; `"total"`: the line over all groups.
 #' @param values The column that is compared; `NULL`: the verb's own.
 #' @return A tibble: the group columns, `total` where it was there, `period`,
-#'   `period_end`, the value, `base_label`, `base`, `difference` (value less base) and
-#'   `percent` (100 times difference by base, `NA` where the base is 0).
+#'   `period_end`, the value, `against_label`, `against`, `difference` (value less
+#'   that) and `percent` (100 times difference by it, `NA` where it is 0).
 #' @section Errors:
-#' A base that no period or group of the result has is an error of class
+#' A period or group that the result does not have is an error of class
 #' `ridge_error_argument`.
 #' @examples
 #' staff <- spans(demo_records("postings"), first_day, last_day, key = observer,
 #'                as_of = "2026-06-30")
-#' quarters <- active(staff, by = "quarter", from = "2025-01-01", to = "2026-06-30")
+#' quarters <- active(staff, by = "quarter", from = "2025-01-01")
 #' versus(quarters, "year_before")
-#' halves <- active(staff, by = "6 months", group = station, from = "2025-07-01",
-#'                  to = "2026-06-30")
+#' halves <- active(staff, by = "6 months", group = station, from = "2025-07-01")
 #' versus(halves, list(station = "Whinfell"))
 #' @export
-versus <- function(result, base = "previous", values = NULL) {
-  made <- check_comparable(result)
-  values <- check_choice(first_of(values, made$value[1]), made$value, "values")
-  plain <- plain_tibble(result)
-  size <- if (is.null(made$axis)) 0L else axis_size(made$axis)
-  found <- if (nrow(plain) == 0) list(at = integer(), words = "nothing to compare") else find_base(plain, made, base, size)
-  value <- plain[[values]]
+versus <- function(result, against = "period_before", values = NULL) {
+  check_comparable(result)
+  made <- about(result)
+  values <- check_choice(values %||% made$main, made$values, "values")
+  found <- if (nrow(result) == 0) list(at = integer(), labels = character(), words = "nothing")
+  else find_other(result, against)
+  value <- result[[values]]
   other <- value[found$at]
-  difference <- if (is.null(made[["digits"]])) value - other else round(value - other, made$digits)
-  columns <- c(as.list(plain[setdiff(names(plain), setdiff(made$value, values))]),
-               list(base_label = ifelse(is.na(found$at), "no base", found$labels), base = other, difference = difference,
-                    percent = ifelse(is.na(other) | other == 0, NA_real_, 100 * difference / other)))
+  digits <- made$question$arguments$digits
+  difference <- if (is.null(digits)) value - other else round(value - other, digits)
+  plain <- plain_tibble(result)
+  columns <- c(
+    as.list(plain[setdiff(names(plain), setdiff(made$values, values))]),
+    list(against_label = ifelse(is.na(found$at), "nothing there", found$labels), against = other,
+         difference = difference,
+         percent = ifelse(is.na(other) | other == 0, NA_real_, 100 * difference / other)))
   missing <- sum(is.na(found$at))
-  words <- sub("[.]$", paste0("; ", values, " compared with ", found$words,
-                              if (missing > 0) paste0(", ", count_of(missing, "row"), " without a base"), "."), made$conventions)
-  new_result(columns, "versus", words, axis = made$axis, groups = made$groups, source = made$source, long = result, values = values,
-             base = base, label = made$label, value = c("difference", "percent", "base", values), ids = made$ids, fill = NA,
-             adds = c(periods = FALSE, groups = FALSE))
+  without <- if (missing > 0) paste0(", ", count_of(missing, "row"), " with nothing to compare")
+  words <- sub("[.]$", paste0("; ", values, " compared with ", found$words, without, "."),
+               made$conventions)
+  compared(result, columns, words, values, against)
+}
+
+# The same lines and periods with other measures.
+compared <- function(result, columns, words, values, against) {
+  made <- about(result)
+  made$question <- and_then(made$question, "versus", list(against = against, values = values))
+  made$conventions <- words
+  made$values <- c(values, "against", "difference", "percent")
+  made$main <- "difference"
+  made$adds <- NULL
+  made$fill <- NA
+  tibble::new_tibble(columns, nrow = nrow(result), ridge = made,
+                     class = c("ridge_versus", "ridge_by_period", "ridge_result"))
 }
 
 check_comparable <- function(result) {
-  made <- if (inherits(result, "ridge_result")) about(result)
-  if (is.null(made) || !(made$verb %in% c("active", "movement", "allocate", "time_in")) || isFALSE(made[["to_totals"]])) {
-    ridge_abort(c("{.fn versus} compares results by period and group, not {.val {describe(result)}}.",
-                  i = "Give it what {.fn active}, {.fn movement} or, with {.arg group} or {.arg total}, {.fn allocate} or {.fn time_in} returned."), "argument")
+  verbs <- c("active", "movement", "allocate", "time_within")
+  fits <- inherits(result, "ridge_by_period") && !inherits(result, "ridge_versus") &&
+    about(result)$question$verb %in% verbs
+  if (!fits) {
+    ridge_abort(
+      c("{verb_name('versus')} compares results by period and group, not {.val {describe(result)}}.",
+        i = in_r("Give it what {.fn active}, {.fn movement} or, with {arg_name('group')} or {arg_name('total')}, {.fn allocate} or {.fn time_within} returned.",
+                 "Compare totals: say {arg_name('group')} or {arg_name('total')}.")),
+      "argument", arg = "result", value = result)
   }
-  made
 }
 
-# The row of each row's base, how it is named, and what the base is in words.
-find_base <- function(plain, made, base, size) {
-  place <- rep_len(seq_len(size), nrow(plain))
-  line <- (seq_len(nrow(plain)) - 1L) %/% size
-  if (is.list(base) || identical(base, "total")) {
-    return(group_base(plain, made, base, place, size))
+# The row that each row is compared with, how that is named, and what it is in words.
+find_other <- function(result, against) {
+  made <- about(result)
+  cells <- cells_of(result)
+  size <- axis_size(made$axis)
+  if (is.list(against) || identical(against, "total")) {
+    line <- other_line(made, against)
+    name <- line_labels(made)[line]
+    if (identical(against, "total")) name <- "the line over all groups"
+    return(list(at = match((line - 1L) * size + cells$place, rows_left(result)), labels = name,
+                words = name))
   }
-  at <- if (inherits(base, c("Date", "POSIXt")) || rlang::is_string(base) && grepl("^[0-9]", base)) {
-    day <- as_single_day(base, "base", zone_of(made$axis$tz))
-    rep(base_place(made$axis, day, base), size)
-  } else {
-    check_choice(base, c("previous", "year_before", "total"), "base")
-    if (base == "previous") c(NA_integer_, seq_len(size - 1L)) else year_before(made$axis)
-  }
-  labels <- axis_labels(made$axis, "code")[at]
-  words <- if (identical(base, "previous")) "the period before" else if (identical(base, "year_before")) "the same period a year before" else labels[1]
-  list(at = line * size + at[place], labels = labels[place], words = words)
+  other <- other_places(made$axis, against)
+  labels <- axis_labels(made$axis, "code")[other]
+  words <- switch(if (rlang::is_string(against)) against else "date",
+                  period_before = "the period before",
+                  year_before = "the same period a year before", labels[1])
+  at <- match((cells$line - 1L) * size + other[cells$place], rows_left(result))
+  list(at = at, labels = labels[cells$place], words = words)
 }
 
-base_place <- function(axis, day, base) {
-  days <- if (is_hourly(axis)) civil_day(axis$first, axis$tz) else axis$first_day
-  last <- if (is_hourly(axis)) days else axis$last_day
-  at <- which(days <= day & last >= day)[1]
+# For each place of the axis the one that it is compared with.
+other_places <- function(axis, against) {
+  is_date <- inherits(against, c("Date", "POSIXt")) ||
+    rlang::is_string(against) && grepl("^[0-9]", against)
+  size <- axis_size(axis)
+  if (is_date) {
+    return(rep(place_of_day(axis, as_single_day(against, "against", zone_of(axis$timeline))), size))
+  }
+  check_choice(against, c("period_before", "year_before", "total"), "against")
+  if (against == "period_before") c(NA_integer_, seq_len(size - 1L)) else year_before(axis)
+}
+
+place_of_day <- function(axis, day) {
+  first <- if (is_hourly(axis)) day_of_tick(axis$first, axis$timeline) else axis$first_day
+  last <- if (is_hourly(axis)) first else axis$last_day
+  at <- which(first <= day & last >= day)[1]
   if (is.na(at)) {
-    ridge_abort(c("{.arg base}: no period of the result holds {format(as_date(day))}.",
-                  i = "They run from {format(as_date(days[1]))} to {format(as_date(last[length(last)]))}."), "argument")
+    days <- format(as_date(c(day, first[1], last[length(last)])))
+    ridge_abort(c("{arg_name('against')}: no period of the result holds {days[1]}.",
+                  i = "They run from {days[2]} to {days[3]}."), "argument", arg = "against",
+                value = days[1])
   }
   at
 }
@@ -93,35 +129,79 @@ base_place <- function(axis, day, base) {
 # of weeks 52 weeks earlier.
 year_before <- function(axis) {
   if (is_hourly(axis) || axis$grain$unit == "own") {
-    ridge_abort(c("{.code base = \"year_before\"} needs periods of a grain of a day or more.", i = "Say {.val previous}, or a date."), "argument")
+    ridge_abort(c("{arg_set('against', 'year_before')} needs periods of a grain of a day or more.",
+                  i = "Say {arg_set('against', 'period_before')}, or a date."), "argument",
+                arg = "against")
   }
   first <- axis$first_day
-  earlier <- if (axis$grain$unit == "week") first - 364L else add_months(first, rep(-12L, length(first)))
+  weekly <- axis$grain$unit == "week"
+  earlier <- if (weekly) first - 364L else add_months(first, rep(-12L, length(first)))
   # 29 February has no such day a year before.
-  gone <- axis$grain$unit != "week" & civil_dates(as.integer(earlier))$day != civil_dates(first)$day
+  gone <- !weekly & civil_dates(as.integer(earlier))$day != civil_dates(first)$day
   ifelse(gone, NA_integer_, match(earlier, first))
 }
 
-group_base <- function(plain, made, base, place, size) {
-  lines <- plain[seq.int(1, nrow(plain), by = size), ]
-  total <- if (is.null(lines[["total"]])) rep(FALSE, nrow(lines)) else lines$total
-  if (identical(base, "total")) {
-    if (!any(total)) ridge_abort(c("{.code base = \"total\"} needs the line over all groups.", i = "Say {.code total = TRUE} in {.fn {made$verb}}."), "argument")
-    return(list(at = (which(total) - 1L) * size + place, labels = "all groups", words = "the line over all groups"))
+# The line of a group, or of all groups.
+other_line <- function(made, against) {
+  if (identical(against, "total")) {
+    if (!made$total) {
+      ridge_abort(c("{arg_set('against', 'total')} needs the line over all groups.",
+                    i = "Ask for it with {arg_set('total', TRUE)}."), "argument", arg = "against")
+    }
+    return(made$line_count)
   }
-  if (length(made$groups) == 0 || !setequal(names(base), made$groups)) {
-    ridge_abort(c("{.arg base} must name a value for each group column: {.val {made$groups}}.",
-                  i = "Such as {.code list(station = \"Whinfell\")}."), "argument")
+  if (length(made$groups) == 0 || !setequal(names(against), made$groups)) {
+    ridge_abort(
+      c("{arg_name('against')} must name a value for each group column: {.val {made$groups}}.",
+        i = in_r("Such as {.code list(station = \"Whinfell\")}.", "Several with a comma between.")),
+      "argument", arg = "against")
   }
-  met <- !total
-  for (name in made$groups) {
-    value <- base[[name]]
-    met <- met & (if (is.na(value)) is.na(lines[[name]]) else as.character(lines[[name]]) %in% as.character(value))
-  }
+  met <- Reduce(`&`, lapply(made$groups, function(name) {
+    values <- made$lines[[name]]
+    wanted <- against[[name]]
+    if (is.na(wanted)) is.na(values) else as.character(values) %in% as.character(wanted)
+  }))
   if (!any(met)) {
-    known <- unique(do.call(paste, c(unname(lapply(as.list(lines[!total, made$groups]), as.character)), sep = ", ")))
-    ridge_abort(c("{.arg base}: there is no group {.val {paste(unlist(base), collapse = ', ')}}.", i = "Groups are {.val {utils::head(known, 20)}}."), "argument")
+    wanted <- paste(unlist(against), collapse = ", ")
+    known <- utils::head(line_names(made$lines), 20)
+    ridge_abort(c("{arg_name('against')}: there is no group {.val {wanted}}.",
+                  i = "Groups are {.val {known}}."), "argument", arg = "against", value = wanted)
   }
-  name <- paste(vapply(base, function(value) if (is.na(value)) "(missing)" else as.character(value), ""), collapse = ", ")
-  list(at = (which(met)[1] - 1L) * size + place, labels = name, words = name)
+  which(met)[1]
+}
+
+#' @export
+sentences.ridge_versus <- function(object) {
+  known <- which(!is.na(object$difference))
+  if (length(known) == 0) {
+    return("No row has anything to be compared with.")
+  }
+  made <- about(object)
+  cells <- cells_of(object)
+  name <- function(i) {
+    line <- if (length(made$groups)) paste0(line_labels(made)[cells$line[i]], ", ")
+    paste0(line, period_labels(made)[cells$place[i]])
+  }
+  signed <- function(x) paste0(if (x > 0) "+", format_plain(x, if (x == round(x)) 0 else 2))
+  most <- function(i, words) paste0("The most ", words, " is ", signed(object$difference[i]), " (",
+                                    name(i), ").")
+  difference <- object$difference[known]
+  up <- known[which.max(difference)]
+  down <- known[which.min(difference)]
+  c(paste0(sum(difference > 0), " of ", count_of(length(known), "value"),
+           " above what they are compared with, ", sum(difference < 0), " below."),
+    if (object$difference[up] > 0) most(up, "above"),
+    if (object$difference[down] < 0) most(down, "below"))
+}
+
+#' @export
+source_checks.ridge_versus <- function(result, x) {
+  made <- about(result)
+  value <- result[[made$values[1]]]
+  known <- !is.na(result$against)
+  long <- ask_again(made$question, x, NULL)[rows_left(result), ]
+  c(source_checks(long, x),
+    list(tie("values compared = values of the question", sum(long[[made$values[1]]]), sum(value)),
+         tie("compared with + difference = value", sum(value[known]),
+             sum(result$against[known] + result$difference[known]))))
 }

@@ -4,12 +4,12 @@
 #' period, in order, labelled as in the figures. No period is lost because nothing
 #' touches it: there it says 0.
 #'
-#' @param result A result of [active()], [allocate()], [time_in()], [movement()],
+#' @param result A result of [active()], [allocate()], [time_within()], [movement()],
 #'   [cohorts()] or of [scaffold()].
 #' @param across What goes across the top: `"period"` (the default; for cohorts
 #'   `"age"`), or a column of groups or keys; then the periods go down the side.
 #' @param values The column of numbers to lay out; `NULL`: the verb's own.
-#' @param totals `"none"`, `"rows"` (a last column `sum`), `"columns"` (a last
+#' @param sums `"none"`, `"rows"` (a last column `sum`), `"columns"` (a last
 #'   line, told apart by the column `total`) or `"both"`. Only where a sum means
 #'   something: amounts and time have one, levels of several periods have none.
 #' @param label The form of the labels: see [periods()].
@@ -24,48 +24,63 @@
 #'                 as_of = "2026-06-30")
 #' wide <- allocate(subset(grants, funder == "Weather Fund"), amount, by = "quarter",
 #'                  digits = 2, carry = c(first_day, last_day)) |>
-#'   widen(totals = "both")
+#'   widen(sums = "both")
 #' wide
 #' @export
-widen <- function(result, across = NULL, values = NULL, totals = "none", label = "code") {
-  made <- check_wide(result)
-  check_choice(totals, c("none", "rows", "columns", "both"), "totals")
+widen <- function(result, across = NULL, values = NULL, sums = "none", label = "code") {
+  check_wide(result)
+  check_choice(sums, c("none", "rows", "columns", "both"), "sums")
   check_label(label)
-  values <- check_choice(first_of(values, made$value[1]), made$value, "values")
-  top <- first_of(made$top, "period")
-  across <- check_choice(first_of(across, top), c(top, setdiff(made$ids, "row")), "across")
-  ids <- intersect(c(made$ids, if (!is.null(result[["total"]])) "total"), names(result))
+  made <- about(result)
+  values <- check_choice(values %||% wide_values(made)[1], wide_values(made), "values")
+  top <- if (inherits(result, "ridge_cohorts")) "age" else "period"
+  ids <- intersect(c(wide_ids(result), if (isTRUE(made$total)) "total"), names(result))
+  across <- check_choice(across %||% top, c(top, setdiff(ids, c("row", "total"))), "across")
   plain <- plain_tibble(result)
-  if (across == top) {
-    heads <- wide_heads(made, top, plain, label)
-    rows <- plain[ids]
-  } else {
-    heads <- group_heads(plain, across)
-    rows <- plain[c(setdiff(ids, c(across, "total")), if (top == "period") c("period", "period_end") else top)]
-  }
-  check_wide_sums(made, values, totals, across)
-  shape_wide(result, rows, heads, values, totals, across)
+  heads <- if (across == top) wide_heads(result, top, label) else group_heads(plain, across)
+  beside <- if (across == top) ids
+  else c(setdiff(ids, c(across, "total")), if (top == "period") c("period", "period_end") else top)
+  check_wide_sums(made, values, sums, across, top)
+  shape_wide(result, plain[beside], heads, values, sums, across, top)
 }
 
 check_wide <- function(result) {
-  if (!inherits(result, "ridge_result") || is.null(about(result)[["value"]]) || is.null(about(result)[["ids"]])) {
-    ridge_abort(c("{.fn widen} lays out results by period, not {.val {describe(result)}}.",
-                  i = "Give it what {.fn active}, {.fn allocate}, {.fn time_in}, {.fn movement} or {.fn cohorts} returned, with its rows and values as they were."), "argument")
+  fits <- inherits(result, c("ridge_by_period", "ridge_cohorts")) ||
+    inherits(result, "ridge_records") && !is.null(about(result)$axis)
+  if (!fits) {
+    ridge_abort(
+      c("{.fn widen} lays out results by period, not {.val {describe(result)}}.",
+        i = "Give it what {.fn active}, {.fn allocate}, {.fn time_within}, {.fn movement} or {.fn cohorts} returned, with its values as they were."),
+      "argument", arg = "result", value = result)
   }
-  about(result)
 }
 
-# Names of the columns, and the column of each row.
-wide_heads <- function(made, top, plain, label) {
+# The numbers that can be laid out, the verb's own first.
+wide_values <- function(made) {
+  setdiff(unique(c(made$main, made$values)), c("cohort", "age"))
+}
+
+# The columns that name a row.
+wide_ids <- function(result) {
+  made <- about(result)
+  if (inherits(result, "ridge_cohorts")) c(made$groups, "cohort", "size") else made$groups %||% made$ids
+}
+
+# Names of the columns, and the column of each row. Of a result whose rows were chosen
+# only what is left goes across.
+wide_heads <- function(result, top, label) {
+  made <- about(result)
   if (top == "age") {
-    ages <- sort(unique(plain$age))
-    return(list(names = as.character(ages), at = match(plain$age, ages)))
+    ages <- sort(unique(result$age))
+    return(list(names = as.character(ages), at = match(result$age, ages)))
   }
   if (is.null(made$axis)) {
     return(list(names = character(), at = integer()))
   }
-  periods <- axis_columns(made$axis)$period
-  list(names = axis_labels(made$axis, label), at = match(plain$period, periods))
+  place <- if (inherits(result, "ridge_by_period")) cells_of(result)$place
+  else period_places(result$period, made$axis)
+  shown <- if (is_whole(result)) seq_len(axis_size(made$axis)) else sort(unique(place))
+  list(names = axis_labels(axis_part(made$axis, shown), label), at = match(place, shown))
 }
 
 group_heads <- function(plain, across) {
@@ -75,7 +90,7 @@ group_heads <- function(plain, across) {
   at <- coded$codes + 1L
   if (!is.null(plain[["total"]])) {
     at[plain$total] <- length(names) + 1L
-    names <- c(names, "all")
+    names <- c(names, "All")
     used <- sort(unique(at))
     names <- names[used]
     at <- match(at, used)
@@ -84,55 +99,87 @@ group_heads <- function(plain, across) {
 }
 
 # Sums over periods or over groups that would count the same thing twice.
-check_wide_sums <- function(made, values, totals, across) {
-  over <- c(rows = totals %in% c("rows", "both"), columns = totals %in% c("columns", "both"))
-  top <- first_of(made$top, "period")
+check_wide_sums <- function(made, values, sums, across, top) {
+  over <- c(rows = sums %in% c("rows", "both"), columns = sums %in% c("columns", "both"))
   if (across != top) names(over) <- rev(names(over))
-  adds <- first_of(made$adds, c(periods = TRUE, groups = TRUE))
-  if (is.function(adds)) adds <- adds(values)
-  if (over[["rows"]] && !adds[["periods"]]) {
-    ridge_abort(c("{.val {values}} of several {top}s cannot be added up: they are levels, not amounts.",
-                  i = "Leave that total out, or ask for a coarser {.arg by}."), "argument")
+  if (over[["rows"]] && !may_add(made, values, "periods")) {
+    ridge_abort(
+      c("{.val {values}} of several {top}s cannot be added up: they are levels, not amounts.",
+        i = "Leave that sum out, or ask for a coarser {arg_name('by')}."), "argument", arg = "sums")
   }
-  if (over[["columns"]] && !adds[["groups"]]) {
-    ridge_abort(c("{.val {values}} of several groups cannot be added up: a key may be in two of them.",
-                  i = "Say {.code total = TRUE} in {.fn {made$verb}} for the line over all groups."), "argument")
+  if (over[["columns"]] && !may_add(made, values, "groups")) {
+    ridge_abort(
+      c("{.val {values}} of several groups cannot be added up: a key may be in two of them.",
+        i = "Say {arg_set('total', TRUE)} for the line over all groups."), "argument", arg = "sums")
   }
 }
 
-shape_wide <- function(result, rows, heads, values, totals, across) {
+shape_wide <- function(result, rows, heads, values, sums, across, top) {
   made <- about(result)
   line <- if (ncol(rows) > 0) vctrs::vec_group_id(rows) else rep(1L, nrow(rows))
   first <- first_met(line)
-  lines <- length(first)
-  cells <- matrix(first_of(made$fill, 0), lines, length(heads$names))
+  fill <- if (inherits(result, "ridge_cohorts") || !is_whole(result)) NA else made$fill %||% 0
+  cells <- matrix(fill, length(first), length(heads$names))
   storage.mode(cells) <- if (is.integer(result[[values]])) "integer" else "double"
   cells[cbind(as.integer(line), heads$at)] <- result[[values]]
-  columns <- c(as.list(vctrs::vec_slice(rows, first)), split_columns(cells, heads$names))
   ids <- rows[first, ]
-  unit <- if (is.null(made$digits)) NULL else 10^made$digits
-  add <- function(sums) if (is.null(unit)) sums else round(sums * unit) / unit
-  counted <- if (is.null(ids[["total"]])) rep(TRUE, lines) else !ids$total
-  apart <- heads$names != "all" | across == first_of(made$top, "period")
-  if (totals %in% c("rows", "both")) columns$sum <- add(rowSums(cells[, apart, drop = FALSE], na.rm = TRUE))
-  if (totals %in% c("columns", "both") && all(counted)) {
-    bottom <- lapply(as.list(ids), function(column) column[NA_integer_])
-    sums <- c(add(colSums(cells, na.rm = TRUE)), if (totals == "both") add(sum(cells[, apart], na.rm = TRUE)))
-    columns <- Map(c_typed, columns, c(bottom, as.list(unname(sums))))
-    columns <- append(columns, list(total = seq_len(lines + 1L) > lines), after = ncol(ids))
-  }
+  columns <- c(as.list(ids), split_columns(cells, heads$names))
+  columns <- with_sums(columns, ids, cells, heads$names != "All" | across == top, sums,
+                       made$question$arguments$digits)
+  question <- and_then(made$question, "widen", list(across = if (across != top) across,
+                                                    values = values, sums = sums))
   words <- sub("[.]$", paste0("; ", across, "s across."), made$conventions)
-  new_result(columns, "widen", words, nrow = lines + (totals %in% c("columns", "both") && all(counted)),
-             long = result, numbers = setdiff(names(columns), c(names(ids), "total")), values = values,
-             source = made$source)
+  numbers <- setdiff(names(columns), c(names(ids), "total"))
+  shaded <- inherits(result, "ridge_cohorts") && values == "retained"
+  nrow <- if (length(columns)) vctrs::vec_size(columns[[1]]) else length(first)
+  tibble::new_tibble(columns, nrow = nrow, class = c("ridge_widen", "ridge_result"),
+                     ridge = list(question = question, conventions = words, values = numbers,
+                                  all_rows = nrow, records = made$records,
+                                  long_rows = made$rows, shaded = shaded))
+}
+
+# A last column `sum`, and a last line told apart by `total`. The column over all groups
+# is in no sum.
+with_sums <- function(columns, ids, cells, apart, sums, digits) {
+  unit <- if (!is.null(digits)) 10^digits
+  add <- function(sums) if (is.null(unit)) sums else round(sums * unit) / unit
+  own <- cells[, apart, drop = FALSE]
+  if (sums %in% c("rows", "both")) columns$sum <- add(rowSums(own, na.rm = TRUE))
+  has_total <- !is.null(ids[["total"]]) && any(ids$total)
+  if (!(sums %in% c("columns", "both")) || has_total) {
+    return(columns)
+  }
+  bottom <- lapply(as.list(ids), function(column) column[NA_integer_])
+  totals <- c(add(colSums(cells, na.rm = TRUE)),
+              if (sums == "both") add(sum(own, na.rm = TRUE)))
+  columns <- Map(c_typed, columns, c(bottom, as.list(unname(totals))))
+  lines <- nrow(cells) + 1L
+  append(columns, list(total = seq_len(lines) == lines), after = ncol(ids))
 }
 
 c_typed <- function(column, last) {
-  if (is.integer(column) && (is.na(last) || abs(last) <= .Machine$integer.max)) c(column, as.integer(last))
-  else if (is.numeric(column)) c(column, last)
-  else vctrs::vec_c(column, last)
+  whole <- is.integer(column) && (is.na(last) || abs(last) <= .Machine$integer.max)
+  if (whole) c(column, as.integer(last))
+  else if (is.numeric(column)) c(column, last) else vctrs::vec_c(column, last)
 }
 
 split_columns <- function(cells, names) {
   stats::setNames(lapply(seq_along(names), function(i) cells[, i]), make.unique(names, "_"))
+}
+
+# The question asked once more in its long form.
+#' @export
+source_checks.ridge_widen <- function(result, x) {
+  made <- about(result)
+  step <- utils::tail(made$question$then, 1)[[1]]$arguments
+  long <- ask_again(made$question, x, utils::head(made$question$then, -1))
+  if (!is.null(made$long_rows)) long <- long[made$long_rows, ]
+  cells <- as.list(result)[setdiff(made$values, "sum")]
+  own <- if (step$sums %in% c("columns", "both")) !(result[["total"]] %||% FALSE) else TRUE
+  if (!is_whole(result)) {
+    return(source_checks(long, x))
+  }
+  shown <- sum(vapply(cells, function(column) sum(column[own], na.rm = TRUE), 0))
+  c(source_checks(long, x), list(tie("cells of the wide form = values of the long form",
+                                     sum(long[[step$values]], na.rm = TRUE), shown)))
 }

@@ -11,7 +11,7 @@
 #' @param calendar What is a working day: see [calendar_rules()]. Its hours play
 #'   no part.
 #' @param date Dates to move: Date or ISO 8601 text.
-#' @param n How many working days: whole numbers, as many as `date` or one for
+#' @param days How many working days: whole numbers, as many as `date` or one for
 #'   all. 0 is the date itself or, where that is no working day, the next one.
 #' @return `working_days()`: whole numbers, NA where a date is missing; of a spans
 #'   object a tibble with `row`, the key, `start`, `end`, `days`, `open`,
@@ -36,17 +36,14 @@ working_days <- function(start, end, calendar = calendar_rules()) {
 #' @export
 working_days.default <- function(start, end, calendar = calendar_rules()) {
   check_calendar(calendar)
-  start <- plain_days(start, "start")
-  end <- plain_days(end, "end")
-  check_pairs(start, end)
-  if (length(start) != length(end)) {
-    size <- if (length(start) == 1) length(end) else length(start)
-    start <- rep_len(start, size)
-    end <- rep_len(end, size)
+  pair <- paired(list(start = plain_days(start, "start"), end = plain_days(end, "end")))
+  start <- pair$start
+  end <- pair$end
+  some <- unique(round(seq(1, length(start), length.out = min(length(start), 1000))))
+  counted <- count_working(start, end, calendar, widened(day_extent(start[some], end[some])))
+  if (!counted$inside) {
+    counted <- count_working(start, end, calendar, check_years(day_extent(start, end), "start"))
   }
-  sampled <- unique(round(seq(1, length(start), length.out = min(length(start), 1000))))
-  counted <- count_working(start, end, calendar, widened(day_extent(start[sampled], end[sampled])))
-  if (!counted$inside) counted <- count_working(start, end, calendar, check_years(day_extent(start, end), "start"))
   if (counted$turned) refuse_turned(which(end < start), as_date(start), as_date(end))
   counted$days
 }
@@ -59,81 +56,57 @@ widened <- function(extent) {
   pmin(pmax(extent + c(-800, 800), years[1]), years[2])
 }
 
-all_years <- function() {
-  day_numbers(c(first_year, last_year), c(1L, 12L), c(1L, 31L))
-}
-
 count_working <- function(start, end, calendar, extent) {
   from <- floor(extent[1])
-  working_between_days(start, end, working_days_before(from, floor(extent[2]) + 1, calendar), from)
+  before <- working_days_before(from, floor(extent[2]) + 1, calendar)
+  working_between_days(start, end, before, from)
+}
+
+# The calendar may come in the place that is that of the ends for vectors.
+#' @export
+working_days.ridge_spans <- function(start, end = NULL, calendar = calendar_rules()) {
+  x <- start
+  check_spans_class(x, "working_days")
+  if (inherits(end, "ridge_calendar")) calendar <- end
+  else if (!is.null(end)) {
+    ridge_abort("{arg_name('end')} plays no part: the records have ends of their own.", "argument",
+                arg = "end")
+  }
+  question <- new_question("working_days", asked = working_days.ridge_spans)
+  question$arguments <- list(calendar = check_calendar(calendar))
+  columns <- with_working_days(record_lengths(x, "working_days"), working_table(x, calendar))
+  columns <- c(columns[names(columns) != "working_days"], columns["working_days"])
+  words <- sentence_of(paste("Lengths of", count_of(nrow(x), "record"), "in",
+                             calendar_words(calendar)), open_length_words(x), usual_lengths(x))
+  new_records(question, x, columns, words, values = "working_days", nrow = nrow(x))
 }
 
 #' @export
-working_days.ridge_spans <- function(start, end, calendar = calendar_rules()) {
-  x <- start
-  check_spans_class(x, "working_days")
-  check_calendar(calendar)
-  table <- working_table(x, calendar)
-  columns <- with_working_days(record_lengths(x, "working_days"), table)
-  columns <- c(columns[names(columns) != "working_days"], columns["working_days"])
-  words <- c(paste("Lengths of", count_of(nrow(x), "record"), "in", calendar_words(calendar)), open_length_words(x), usual_lengths(x))
-  new_result(columns, "working_days", paste0(paste(words, collapse = "; "), "."), nrow = nrow(x), value = "working_days",
-             source = x, calendar = calendar)
-}
-
-# Each record with its key and its length, in the order of the records.
-record_lengths <- function(x, verb) {
-  key <- about(x)$names$key
-  check_free_names(key, c("row", "start", "end", "days", "hours", "open", "working_days"), verb)
-  c(list(row = about(x)$rows), as.list(plain_tibble(x))[key],
-    range_columns(own_ticks(x)$start, own_ticks(x)$stop, about(x)))
-}
-
-# Day numbers as doubles, which kernels and comparisons take as they are.
-plain_days <- function(value, arg) {
-  if (inherits(value, "Date")) {
-    return(if (is.double(value)) value else as.double(value))
+source_checks.ridge_working_days <- function(result, x) {
+  plain <- plain_lengths(x)[rows_left(result), ]
+  if (nrow(plain) == 0) {
+    return(list())
   }
-  days <- rep(NA_real_, length(value))
-  known <- !is.na(value)
-  if (any(known)) days[known] <- as_days(value[known], arg, call_for = "dates")
-  days
-}
-
-check_pairs <- function(start, end) {
-  sizes <- c(length(start), length(end))
-  if (sizes[1] != sizes[2] && !any(sizes == 1)) {
-    ridge_abort(c("{.arg start} and {.arg end} must be as many, or one for all, not {sizes[1]} and {sizes[2]}.",
-                  i = "Take them from the same table."), "argument")
-  }
-}
-
-refuse_turned <- function(rows, start, end) {
-  first <- utils::head(rows, 5)
-  lines <- sprintf("Row %s: the end, %s, is before the start, %s.", format_rows(first), format(end[first]), format(start[first]))
-  ridge_abort(c("{count_of(length(rows), 'end')} {cli::qty(length(rows))}{?is/are} before {?its start/their starts}.",
-                stats::setNames(lines, rep("x", length(lines))), i = "Mend {cli::qty(length(rows))}{?it/them}, or exchange {.arg start} and {.arg end}."), "records")
+  worked <- plain_working_days(plain, about(result)$question$arguments$calendar)
+  expected <- sum(findInterval(plain$stop - 0.5, worked) - findInterval(plain$start - 0.5, worked))
+  list(tie("working days in all", expected, sum(result$working_days)))
 }
 
 #' @rdname working_days
 #' @export
-move_working_days <- function(date, n, calendar = calendar_rules()) {
+move_working_days <- function(date, days, calendar = calendar_rules()) {
   check_calendar(calendar)
-  days <- floor(as.double(plain_days(date, "date")))
-  if (!is.numeric(n) || any(n != round(n), na.rm = TRUE) || any(abs(n) > 1e6, na.rm = TRUE)) {
-    ridge_abort("{.arg n} must be whole numbers of working days, not {.val {describe(n)}}.", "argument")
+  from <- floor(plain_days(date, "date"))
+  if (!is.numeric(days) || any(days != round(days), na.rm = TRUE) || any(abs(days) > 1e6, na.rm = TRUE)) {
+    ridge_abort("{arg_name('days')} must be whole numbers of working days, not {.val {describe(days)}}.",
+                "argument", arg = "days", value = days)
   }
-  if (length(days) != length(n) && !any(c(length(days), length(n)) == 1)) {
-    ridge_abort("{.arg n} must be one number, or as many as {.arg date}: {length(days)}, not {length(n)}.", "argument")
-  }
-  size <- if (length(days) == 0 || length(n) == 0) 0L else max(length(days), length(n))
-  days <- rep_len(days, size)
-  n <- rep_len(n, size)
-  known <- which(!is.na(days) & !is.na(n))
-  moved <- rep(NA_real_, size)
+  pair <- paired(list(date = from, days = days))
+  known <- which(!is.na(pair$date) & !is.na(pair$days))
+  moved <- rep(NA_real_, length(pair$date))
   if (length(known) > 0) {
-    check_years(days[known], "date")
-    moved[known] <- moved_days(days[known], n[known], calendar)
+    check_years(pair$date[known], "date")
+    moved[known] <- moved_days(pair$date[known], pair$days[known], calendar)
   }
   as_date(moved)
 }
@@ -153,8 +126,10 @@ moved_days <- function(days, n, calendar) {
       return(working[at])
     }
     if (from == years[1] && to == years[2]) {
-      ridge_abort(c("The calendar has no working day that far away, within the years {first_year} to {last_year}.",
-                    i = "Look at its {.arg weekend} and {.arg yearly}."), "argument")
+      ridge_abort(
+        c("The calendar has no working day that far away, within the years {first_year} to {last_year}.",
+          i = "Look at its {arg_name('weekend')} and {arg_name('every_year')}."), "argument",
+        arg = "calendar")
     }
     room <- 4 * room + 400
   }

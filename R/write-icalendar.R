@@ -18,7 +18,7 @@ write_icalendar <- function(x, path) {
   events <- do.call(rbind, c(lines, unname(fields), list("END:VEVENT")))
   events <- if (length(what$rows) > 0) events[!is.na(events)]
   head <- c("BEGIN:VCALENDAR", "VERSION:2.0", "PRODID:-//Almanac Ridge//almanacridge//EN",
-            if (!is.null(what$tz)) paste0("X-WR-TIMEZONE:", what$tz),
+            if (!on_days(what$timeline)) paste0("X-WR-TIMEZONE:", what$timeline$tz),
             paste0("X-ALMANAC-START:", ical_text(what$names[1])), paste0("X-ALMANAC-END:", ical_text(what$names[2])),
             if (!what$end_counts) "X-ALMANAC-END-COUNTS:FALSE",
             paste0("X-ALMANAC-COLUMNS:", paste(ical_text(what$columns), collapse = ",")))
@@ -33,21 +33,25 @@ icalendar_spans <- function(x) {
   plain <- plain_tibble(x)
   if (!inherits(x, "ridge_spans")) {
     if (!all(c("start", "end") %in% names(plain))) {
-      ridge_abort(c("iCalendar is for records with a start and an end; this table has {.val {names(plain)}}.",
-                    i = "Declare the records with {.fn spans}, or name the columns {.val start} and {.val end}."), "argument")
+      ridge_abort(
+        c("iCalendar is for records with a start and an end; this table has {.val {names(plain)}}.",
+          i = "Name the columns {.val start} and {.val end}{in_r(', or declare the records with spans()', '')}."),
+        "argument", arg = "x")
     }
-    if (!inherits(plain$end, c("Date", "POSIXct"))) plain$end <- plain$start[NA_integer_][rep(1, nrow(plain))]
-    x <- spans(plain, "start", "end", as_of = max(as.Date("1970-01-01"), as.Date(plain$start), na.rm = TRUE))
+    if (!inherits(plain$end, c("Date", "POSIXct"))) {
+      plain$end <- plain$start[rep(NA_integer_, nrow(plain))]
+    }
+    as_of <- max(as.Date("1970-01-01"), as.Date(plain$start), na.rm = TRUE)
+    x <- spans(plain, "start", "end", as_of = as_of)
   }
   how <- about(x)
-  index <- span_index(x)
-  ticks <- list(start = index$start, stop = index$stop)
-  if (!is.null(index$order)) ticks <- lapply(ticks, function(tick) tick[order(index$order)])
+  ticks <- record_ticks(x)
   names <- c(how$names$start, if (has_end_column(how$names)) how$names$end else "end")
   fields <- text_columns(plain)[setdiff(names(plain), names)]
-  list(start = ticks$start, stop = ticks$stop, tz = how$tz, rows = how$rows, names = names,
-       end_counts = how$end_counts || !is.null(how$tz), as_of_day = how$as_of_day,
-       columns = unique(c(names(plain), names)), fields = lapply(fields, plain_numbers), summary = event_summary(fields, how$names$key))
+  list(start = ticks$start, stop = ticks$stop, timeline = how$timeline, rows = how$rows,
+       names = names, end_counts = how$end_counts || !on_days(how$timeline),
+       as_of_day = how$as_of_day, columns = unique(c(names(plain), names)),
+       fields = lapply(fields, plain_numbers), summary = event_summary(fields, how$names$key))
 }
 
 plain_numbers <- function(column) {
@@ -63,20 +67,23 @@ event_summary <- function(fields, key) {
 refuse_empty_events <- function(what) {
   empty <- which(what$stop <= what$start)
   if (length(empty) > 0) {
-    ridge_abort(c("{count_of(length(empty), 'record')} {cli::qty(length(empty))}{?is/are} empty, and iCalendar has no events of no length: row{?s} {utils::head(what$rows[empty], 5)}.",
-                  i = "Leave {cli::qty(length(empty))}{?it/them} out, or write another format."), "records")
+    n <- length(empty)
+    rows <- utils::head(what$rows[empty], 5)
+    ridge_abort(
+      c("{n} record{?s} {?is/are} empty, and iCalendar has no events of no length: row{?s} {rows}.",
+        i = "Leave {cli::qty(n)}{?it/them} out, or write another format."), "records", row = rows)
   }
 }
 
 ical_start <- function(what) {
-  if (is.null(what$tz)) format(as_date(what$start), "DTSTART;VALUE=DATE:%Y%m%d")
+  if (on_days(what$timeline)) format(as_date(what$start), "DTSTART;VALUE=DATE:%Y%m%d")
   else format(as_instant(what$start, "UTC"), "DTSTART:%Y%m%dT%H%M%SZ")
 }
 
 ical_end <- function(what) {
-  open <- is_open_stop(what$stop, what$tz)
+  open <- is_never(what$stop, what$timeline)
   stop <- replace(as.double(what$stop), open, 0)
-  ends <- if (is.null(what$tz)) format(as_date(stop), "DTEND;VALUE=DATE:%Y%m%d")
+  ends <- if (on_days(what$timeline)) format(as_date(stop), "DTEND;VALUE=DATE:%Y%m%d")
   else format(as_instant(stop, "UTC"), "DTEND:%Y%m%dT%H%M%SZ")
   ifelse(open, "X-ALMANAC-OPEN:TRUE", ends)
 }

@@ -31,18 +31,16 @@
 #' @export
 write_records <- function(x, path, format = NULL) {
   if (!is.data.frame(x)) {
-    ridge_abort("{.arg x} must be a data frame, not {.val {describe(x)}}.", "argument")
+    ridge_abort("{arg_name('x')} must be a data frame, not {.val {describe(x)}}.", "argument")
   }
   if (!rlang::is_string(path)) {
-    ridge_abort("{.arg path} must be the name of one file, not {.val {describe(path)}}.", "argument")
+    ridge_abort("{arg_name('path')} must be the name of one file, not {.val {describe(path)}}.", "argument")
   }
   if (is.null(format)) format <- check_ending(path, table_endings, "path")
   else check_choice(format, record_formats, "format")
   write_table(x, path, sub("[.]gz$", "", format))
   invisible(path)
 }
-
-table_endings <- c(record_formats, "csv.gz", "tsv.gz")
 
 write_table <- function(x, path, format) {
   for (name in names(x)) check_plain_column(x[[name]], name, "x")
@@ -58,22 +56,6 @@ write_table <- function(x, path, format) {
 
 write_tsv_table <- function(x, path) {
   write_csv_table(x, path, sep = "\t")
-}
-
-# Columns as every format can hold them: dates as ISO text, factors as text.
-text_columns <- function(x) {
-  lapply(as.list(plain_tibble(x)), function(column) {
-    if (inherits(column, "POSIXct")) iso_instants(column)
-    else if (inherits(column, "Date")) iso_dates(column)
-    else if (is.factor(column) || inherits(column, "difftime")) as.character(column)
-    else column
-  })
-}
-
-iso_dates <- function(dates) {
-  distinct <- unique(dates)
-  text <- format(distinct, "%Y-%m-%d")
-  text[match(dates, distinct)]
 }
 
 write_json <- function(x, path) {

@@ -18,7 +18,7 @@ write_workbook <- function(x, path) {
   }
   if (ncol(table) > 0) openxlsx::setColWidths(book, 1, seq_along(table), column_widths(table))
   if (inherits(x, "ridge_cohorts") && nrow(x) > 0) add_cohort_grid(book, x)
-  if (inherits(x, "ridge_widen") && inherits(about(x)$long, "ridge_cohorts") && about(x)$values == "retained") shade_cohorts(book, 1, table)
+  if (inherits(x, "ridge_widen") && about(x)$shaded) shade_cohorts(book, 1, table)
   if (inherits(x, c("ridge_result", "ridge_spans"))) {
     sheet <- openxlsx::addWorksheet(book, "Conventions")
     openxlsx::writeData(book, sheet, data.frame(conventions = conventions(x)))
@@ -50,11 +50,11 @@ shade_cohorts <- function(book, sheet, grid) {
 # text where a clock that was set back showed the time twice.
 workbook_column <- function(column) {
   if (inherits(column, "POSIXct")) {
-    tz <- attr(column, "tzone")
-    tz <- if (is.null(tz) || !nzchar(tz[1])) local_zone() else tz[1]
+    tz <- choose_zone(column, NULL)
     local <- local_seconds(as.double(column), tz)
     known <- !is.na(local)
-    if (!identical(instant_at(local[known], tz), as.double(column)[known])) return(iso_instants(column))
+    shown_once <- identical(instant_at(local[known], tz), as.double(column)[known])
+    if (!shown_once) return(iso_instants(column))
     return(as_instant(local, "UTC"))
   }
   if (is.factor(column) || inherits(column, "difftime")) as.character(column) else column

@@ -10,152 +10,6 @@ Rcpp::Rostream<true>&  Rcpp::Rcout = Rcpp::Rcpp_cout_get();
 Rcpp::Rostream<false>& Rcpp::Rcerr = Rcpp::Rcpp_cerr_get();
 #endif
 
-// count_active
-SEXP count_active(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP group, int groups, SEXP key, SEXP weight, std::string rule);
-RcppExport SEXP _almanacridge_count_active(SEXP startSEXP, SEXP stopSEXP, SEXP firstSEXP, SEXP lastSEXP, SEXP groupSEXP, SEXP groupsSEXP, SEXP keySEXP, SEXP weightSEXP, SEXP ruleSEXP) {
-BEGIN_RCPP
-    Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< SEXP >::type start(startSEXP);
-    Rcpp::traits::input_parameter< SEXP >::type stop(stopSEXP);
-    Rcpp::traits::input_parameter< SEXP >::type first(firstSEXP);
-    Rcpp::traits::input_parameter< SEXP >::type last(lastSEXP);
-    Rcpp::traits::input_parameter< SEXP >::type group(groupSEXP);
-    Rcpp::traits::input_parameter< int >::type groups(groupsSEXP);
-    Rcpp::traits::input_parameter< SEXP >::type key(keySEXP);
-    Rcpp::traits::input_parameter< SEXP >::type weight(weightSEXP);
-    Rcpp::traits::input_parameter< std::string >::type rule(ruleSEXP);
-    rcpp_result_gen = Rcpp::wrap(count_active(start, stop, first, last, group, groups, key, weight, rule));
-    return rcpp_result_gen;
-END_RCPP
-}
-// amount_units
-Rcpp::NumericVector amount_units(Rcpp::NumericVector amount, double unit);
-RcppExport SEXP _almanacridge_amount_units(SEXP amountSEXP, SEXP unitSEXP) {
-BEGIN_RCPP
-    Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type amount(amountSEXP);
-    Rcpp::traits::input_parameter< double >::type unit(unitSEXP);
-    rcpp_result_gen = Rcpp::wrap(amount_units(amount, unit));
-    return rcpp_result_gen;
-END_RCPP
-}
-// spread_wholes
-Rcpp::NumericVector spread_wholes(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP measure, bool equal_parts);
-RcppExport SEXP _almanacridge_spread_wholes(SEXP startSEXP, SEXP stopSEXP, SEXP firstSEXP, SEXP lastSEXP, SEXP measureSEXP, SEXP equal_partsSEXP) {
-BEGIN_RCPP
-    Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< SEXP >::type start(startSEXP);
-    Rcpp::traits::input_parameter< SEXP >::type stop(stopSEXP);
-    Rcpp::traits::input_parameter< SEXP >::type first(firstSEXP);
-    Rcpp::traits::input_parameter< SEXP >::type last(lastSEXP);
-    Rcpp::traits::input_parameter< SEXP >::type measure(measureSEXP);
-    Rcpp::traits::input_parameter< bool >::type equal_parts(equal_partsSEXP);
-    rcpp_result_gen = Rcpp::wrap(spread_wholes(start, stop, first, last, measure, equal_parts));
-    return rcpp_result_gen;
-END_RCPP
-}
-// spread_rows
-Rcpp::List spread_rows(SEXP start, SEXP stop, SEXP amount, SEXP first, SEXP last, int from, int to, SEXP measure, bool equal_parts, bool rounded, double rows);
-RcppExport SEXP _almanacridge_spread_rows(SEXP startSEXP, SEXP stopSEXP, SEXP amountSEXP, SEXP firstSEXP, SEXP lastSEXP, SEXP fromSEXP, SEXP toSEXP, SEXP measureSEXP, SEXP equal_partsSEXP, SEXP roundedSEXP, SEXP rowsSEXP) {
-BEGIN_RCPP
-    Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< SEXP >::type start(startSEXP);
-    Rcpp::traits::input_parameter< SEXP >::type stop(stopSEXP);
-    Rcpp::traits::input_parameter< SEXP >::type amount(amountSEXP);
-    Rcpp::traits::input_parameter< SEXP >::type first(firstSEXP);
-    Rcpp::traits::input_parameter< SEXP >::type last(lastSEXP);
-    Rcpp::traits::input_parameter< int >::type from(fromSEXP);
-    Rcpp::traits::input_parameter< int >::type to(toSEXP);
-    Rcpp::traits::input_parameter< SEXP >::type measure(measureSEXP);
-    Rcpp::traits::input_parameter< bool >::type equal_parts(equal_partsSEXP);
-    Rcpp::traits::input_parameter< bool >::type rounded(roundedSEXP);
-    Rcpp::traits::input_parameter< double >::type rows(rowsSEXP);
-    rcpp_result_gen = Rcpp::wrap(spread_rows(start, stop, amount, first, last, from, to, measure, equal_parts, rounded, rows));
-    return rcpp_result_gen;
-END_RCPP
-}
-// spread_size
-double spread_size(SEXP start, SEXP stop, SEXP first, SEXP last, int from, int to);
-RcppExport SEXP _almanacridge_spread_size(SEXP startSEXP, SEXP stopSEXP, SEXP firstSEXP, SEXP lastSEXP, SEXP fromSEXP, SEXP toSEXP) {
-BEGIN_RCPP
-    Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< SEXP >::type start(startSEXP);
-    Rcpp::traits::input_parameter< SEXP >::type stop(stopSEXP);
-    Rcpp::traits::input_parameter< SEXP >::type first(firstSEXP);
-    Rcpp::traits::input_parameter< SEXP >::type last(lastSEXP);
-    Rcpp::traits::input_parameter< int >::type from(fromSEXP);
-    Rcpp::traits::input_parameter< int >::type to(toSEXP);
-    rcpp_result_gen = Rcpp::wrap(spread_size(start, stop, first, last, from, to));
-    return rcpp_result_gen;
-END_RCPP
-}
-// spread_totals
-Rcpp::NumericVector spread_totals(SEXP start, SEXP stop, SEXP amount, SEXP group, int groups, SEXP first, SEXP last, int from, int to, SEXP measure, bool equal_parts, bool rounded);
-RcppExport SEXP _almanacridge_spread_totals(SEXP startSEXP, SEXP stopSEXP, SEXP amountSEXP, SEXP groupSEXP, SEXP groupsSEXP, SEXP firstSEXP, SEXP lastSEXP, SEXP fromSEXP, SEXP toSEXP, SEXP measureSEXP, SEXP equal_partsSEXP, SEXP roundedSEXP) {
-BEGIN_RCPP
-    Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< SEXP >::type start(startSEXP);
-    Rcpp::traits::input_parameter< SEXP >::type stop(stopSEXP);
-    Rcpp::traits::input_parameter< SEXP >::type amount(amountSEXP);
-    Rcpp::traits::input_parameter< SEXP >::type group(groupSEXP);
-    Rcpp::traits::input_parameter< int >::type groups(groupsSEXP);
-    Rcpp::traits::input_parameter< SEXP >::type first(firstSEXP);
-    Rcpp::traits::input_parameter< SEXP >::type last(lastSEXP);
-    Rcpp::traits::input_parameter< int >::type from(fromSEXP);
-    Rcpp::traits::input_parameter< int >::type to(toSEXP);
-    Rcpp::traits::input_parameter< SEXP >::type measure(measureSEXP);
-    Rcpp::traits::input_parameter< bool >::type equal_parts(equal_partsSEXP);
-    Rcpp::traits::input_parameter< bool >::type rounded(roundedSEXP);
-    rcpp_result_gen = Rcpp::wrap(spread_totals(start, stop, amount, group, groups, first, last, from, to, measure, equal_parts, rounded));
-    return rcpp_result_gen;
-END_RCPP
-}
-// clock_between
-Rcpp::NumericVector clock_between(Rcpp::NumericVector start, Rcpp::NumericVector stop, SEXP open, SEXP close);
-RcppExport SEXP _almanacridge_clock_between(SEXP startSEXP, SEXP stopSEXP, SEXP openSEXP, SEXP closeSEXP) {
-BEGIN_RCPP
-    Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type start(startSEXP);
-    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type stop(stopSEXP);
-    Rcpp::traits::input_parameter< SEXP >::type open(openSEXP);
-    Rcpp::traits::input_parameter< SEXP >::type close(closeSEXP);
-    rcpp_result_gen = Rcpp::wrap(clock_between(start, stop, open, close));
-    return rcpp_result_gen;
-END_RCPP
-}
-// day_extent
-Rcpp::NumericVector day_extent(Rcpp::NumericVector start, Rcpp::NumericVector end);
-RcppExport SEXP _almanacridge_day_extent(SEXP startSEXP, SEXP endSEXP) {
-BEGIN_RCPP
-    Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type start(startSEXP);
-    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type end(endSEXP);
-    rcpp_result_gen = Rcpp::wrap(day_extent(start, end));
-    return rcpp_result_gen;
-END_RCPP
-}
-// working_between_days
-Rcpp::List working_between_days(Rcpp::NumericVector start, Rcpp::NumericVector end, Rcpp::IntegerVector before, int origin);
-RcppExport SEXP _almanacridge_working_between_days(SEXP startSEXP, SEXP endSEXP, SEXP beforeSEXP, SEXP originSEXP) {
-BEGIN_RCPP
-    Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type start(startSEXP);
-    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type end(endSEXP);
-    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type before(beforeSEXP);
-    Rcpp::traits::input_parameter< int >::type origin(originSEXP);
-    rcpp_result_gen = Rcpp::wrap(working_between_days(start, end, before, origin));
-    return rcpp_result_gen;
-END_RCPP
-}
 // read_iso_text
 Rcpp::List read_iso_text(Rcpp::CharacterVector text);
 RcppExport SEXP _almanacridge_read_iso_text(SEXP textSEXP) {
@@ -218,9 +72,56 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
-// count_flows
-Rcpp::NumericVector count_flows(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP group, int groups, SEXP key, SEXP weight, bool total, bool returns);
-RcppExport SEXP _almanacridge_count_flows(SEXP startSEXP, SEXP stopSEXP, SEXP firstSEXP, SEXP lastSEXP, SEXP groupSEXP, SEXP groupsSEXP, SEXP keySEXP, SEXP weightSEXP, SEXP totalSEXP, SEXP returnsSEXP) {
+// order_records
+SEXP order_records(SEXP start, Rcpp::IntegerVector key, int keys);
+RcppExport SEXP _almanacridge_order_records(SEXP startSEXP, SEXP keySEXP, SEXP keysSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type start(startSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type key(keySEXP);
+    Rcpp::traits::input_parameter< int >::type keys(keysSEXP);
+    rcpp_result_gen = Rcpp::wrap(order_records(start, key, keys));
+    return rcpp_result_gen;
+END_RCPP
+}
+// first_met
+SEXP first_met(Rcpp::IntegerVector ids);
+RcppExport SEXP _almanacridge_first_met(SEXP idsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type ids(idsSEXP);
+    rcpp_result_gen = Rcpp::wrap(first_met(ids));
+    return rcpp_result_gen;
+END_RCPP
+}
+// fixed_scale
+double fixed_scale(Rcpp::NumericVector values);
+RcppExport SEXP _almanacridge_fixed_scale(SEXP valuesSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type values(valuesSEXP);
+    rcpp_result_gen = Rcpp::wrap(fixed_scale(values));
+    return rcpp_result_gen;
+END_RCPP
+}
+// span_extent
+SEXP span_extent(SEXP start, SEXP stop);
+RcppExport SEXP _almanacridge_span_extent(SEXP startSEXP, SEXP stopSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type start(startSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type stop(stopSEXP);
+    rcpp_result_gen = Rcpp::wrap(span_extent(start, stop));
+    return rcpp_result_gen;
+END_RCPP
+}
+// kernel_levels
+SEXP kernel_levels(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP group, int groups, SEXP key, SEXP weight, double scale, std::string rule);
+RcppExport SEXP _almanacridge_kernel_levels(SEXP startSEXP, SEXP stopSEXP, SEXP firstSEXP, SEXP lastSEXP, SEXP groupSEXP, SEXP groupsSEXP, SEXP keySEXP, SEXP weightSEXP, SEXP scaleSEXP, SEXP ruleSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -232,15 +133,36 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< int >::type groups(groupsSEXP);
     Rcpp::traits::input_parameter< SEXP >::type key(keySEXP);
     Rcpp::traits::input_parameter< SEXP >::type weight(weightSEXP);
-    Rcpp::traits::input_parameter< bool >::type total(totalSEXP);
-    Rcpp::traits::input_parameter< bool >::type returns(returnsSEXP);
-    rcpp_result_gen = Rcpp::wrap(count_flows(start, stop, first, last, group, groups, key, weight, total, returns));
+    Rcpp::traits::input_parameter< double >::type scale(scaleSEXP);
+    Rcpp::traits::input_parameter< std::string >::type rule(ruleSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_levels(start, stop, first, last, group, groups, key, weight, scale, rule));
     return rcpp_result_gen;
 END_RCPP
 }
-// count_cohorts
-Rcpp::List count_cohorts(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP key, SEXP group, int groups, std::string rule, bool returns, double until);
-RcppExport SEXP _almanacridge_count_cohorts(SEXP startSEXP, SEXP stopSEXP, SEXP firstSEXP, SEXP lastSEXP, SEXP keySEXP, SEXP groupSEXP, SEXP groupsSEXP, SEXP ruleSEXP, SEXP returnsSEXP, SEXP untilSEXP) {
+// kernel_flows
+SEXP kernel_flows(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP group, int groups, SEXP key, SEXP weight, double scale, bool total, bool returns);
+RcppExport SEXP _almanacridge_kernel_flows(SEXP startSEXP, SEXP stopSEXP, SEXP firstSEXP, SEXP lastSEXP, SEXP groupSEXP, SEXP groupsSEXP, SEXP keySEXP, SEXP weightSEXP, SEXP scaleSEXP, SEXP totalSEXP, SEXP returnsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type start(startSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type stop(stopSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type first(firstSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type last(lastSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type group(groupSEXP);
+    Rcpp::traits::input_parameter< int >::type groups(groupsSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type key(keySEXP);
+    Rcpp::traits::input_parameter< SEXP >::type weight(weightSEXP);
+    Rcpp::traits::input_parameter< double >::type scale(scaleSEXP);
+    Rcpp::traits::input_parameter< bool >::type total(totalSEXP);
+    Rcpp::traits::input_parameter< bool >::type returns(returnsSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_flows(start, stop, first, last, group, groups, key, weight, scale, total, returns));
+    return rcpp_result_gen;
+END_RCPP
+}
+// kernel_cohorts
+SEXP kernel_cohorts(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP key, SEXP group, int groups, std::string rule, bool returns, double until);
+RcppExport SEXP _almanacridge_kernel_cohorts(SEXP startSEXP, SEXP stopSEXP, SEXP firstSEXP, SEXP lastSEXP, SEXP keySEXP, SEXP groupSEXP, SEXP groupsSEXP, SEXP ruleSEXP, SEXP returnsSEXP, SEXP untilSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -254,49 +176,13 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< std::string >::type rule(ruleSEXP);
     Rcpp::traits::input_parameter< bool >::type returns(returnsSEXP);
     Rcpp::traits::input_parameter< double >::type until(untilSEXP);
-    rcpp_result_gen = Rcpp::wrap(count_cohorts(start, stop, first, last, key, group, groups, rule, returns, until));
+    rcpp_result_gen = Rcpp::wrap(kernel_cohorts(start, stop, first, last, key, group, groups, rule, returns, until));
     return rcpp_result_gen;
 END_RCPP
 }
-// order_records
-Rcpp::IntegerVector order_records(SEXP start, Rcpp::IntegerVector key, int keys);
-RcppExport SEXP _almanacridge_order_records(SEXP startSEXP, SEXP keySEXP, SEXP keysSEXP) {
-BEGIN_RCPP
-    Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< SEXP >::type start(startSEXP);
-    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type key(keySEXP);
-    Rcpp::traits::input_parameter< int >::type keys(keysSEXP);
-    rcpp_result_gen = Rcpp::wrap(order_records(start, key, keys));
-    return rcpp_result_gen;
-END_RCPP
-}
-// first_met
-Rcpp::IntegerVector first_met(Rcpp::IntegerVector ids);
-RcppExport SEXP _almanacridge_first_met(SEXP idsSEXP) {
-BEGIN_RCPP
-    Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type ids(idsSEXP);
-    rcpp_result_gen = Rcpp::wrap(first_met(ids));
-    return rcpp_result_gen;
-END_RCPP
-}
-// span_extent
-Rcpp::List span_extent(SEXP start, SEXP stop);
-RcppExport SEXP _almanacridge_span_extent(SEXP startSEXP, SEXP stopSEXP) {
-BEGIN_RCPP
-    Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< SEXP >::type start(startSEXP);
-    Rcpp::traits::input_parameter< SEXP >::type stop(stopSEXP);
-    rcpp_result_gen = Rcpp::wrap(span_extent(start, stop));
-    return rcpp_result_gen;
-END_RCPP
-}
-// stretches_of
-Rcpp::List stretches_of(SEXP start, SEXP stop, SEXP line, double tolerance, SEXP before, int origin, bool tags, bool with_places);
-RcppExport SEXP _almanacridge_stretches_of(SEXP startSEXP, SEXP stopSEXP, SEXP lineSEXP, SEXP toleranceSEXP, SEXP beforeSEXP, SEXP originSEXP, SEXP tagsSEXP, SEXP with_placesSEXP) {
+// kernel_stretches
+SEXP kernel_stretches(SEXP start, SEXP stop, SEXP line, double tolerance, SEXP before, int origin, bool tags, bool with_places);
+RcppExport SEXP _almanacridge_kernel_stretches(SEXP startSEXP, SEXP stopSEXP, SEXP lineSEXP, SEXP toleranceSEXP, SEXP beforeSEXP, SEXP originSEXP, SEXP tagsSEXP, SEXP with_placesSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -308,13 +194,13 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< int >::type origin(originSEXP);
     Rcpp::traits::input_parameter< bool >::type tags(tagsSEXP);
     Rcpp::traits::input_parameter< bool >::type with_places(with_placesSEXP);
-    rcpp_result_gen = Rcpp::wrap(stretches_of(start, stop, line, tolerance, before, origin, tags, with_places));
+    rcpp_result_gen = Rcpp::wrap(kernel_stretches(start, stop, line, tolerance, before, origin, tags, with_places));
     return rcpp_result_gen;
 END_RCPP
 }
-// gaps_of
-Rcpp::List gaps_of(SEXP start, SEXP stop, SEXP line, double least, SEXP before, int origin);
-RcppExport SEXP _almanacridge_gaps_of(SEXP startSEXP, SEXP stopSEXP, SEXP lineSEXP, SEXP leastSEXP, SEXP beforeSEXP, SEXP originSEXP) {
+// kernel_gaps
+SEXP kernel_gaps(SEXP start, SEXP stop, SEXP line, double least, SEXP before, int origin);
+RcppExport SEXP _almanacridge_kernel_gaps(SEXP startSEXP, SEXP stopSEXP, SEXP lineSEXP, SEXP leastSEXP, SEXP beforeSEXP, SEXP originSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -324,26 +210,26 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< double >::type least(leastSEXP);
     Rcpp::traits::input_parameter< SEXP >::type before(beforeSEXP);
     Rcpp::traits::input_parameter< int >::type origin(originSEXP);
-    rcpp_result_gen = Rcpp::wrap(gaps_of(start, stop, line, least, before, origin));
+    rcpp_result_gen = Rcpp::wrap(kernel_gaps(start, stop, line, least, before, origin));
     return rcpp_result_gen;
 END_RCPP
 }
-// reach_before
-Rcpp::IntegerVector reach_before(SEXP start, SEXP stop, SEXP key);
-RcppExport SEXP _almanacridge_reach_before(SEXP startSEXP, SEXP stopSEXP, SEXP keySEXP) {
+// kernel_reach
+SEXP kernel_reach(SEXP start, SEXP stop, SEXP key);
+RcppExport SEXP _almanacridge_kernel_reach(SEXP startSEXP, SEXP stopSEXP, SEXP keySEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< SEXP >::type start(startSEXP);
     Rcpp::traits::input_parameter< SEXP >::type stop(stopSEXP);
     Rcpp::traits::input_parameter< SEXP >::type key(keySEXP);
-    rcpp_result_gen = Rcpp::wrap(reach_before(start, stop, key));
+    rcpp_result_gen = Rcpp::wrap(kernel_reach(start, stop, key));
     return rcpp_result_gen;
 END_RCPP
 }
-// overlap_count
-double overlap_count(SEXP start, SEXP stop, SEXP line, SEXP side, double least);
-RcppExport SEXP _almanacridge_overlap_count(SEXP startSEXP, SEXP stopSEXP, SEXP lineSEXP, SEXP sideSEXP, SEXP leastSEXP) {
+// kernel_pair_count
+double kernel_pair_count(SEXP start, SEXP stop, SEXP line, SEXP side, double least);
+RcppExport SEXP _almanacridge_kernel_pair_count(SEXP startSEXP, SEXP stopSEXP, SEXP lineSEXP, SEXP sideSEXP, SEXP leastSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -352,13 +238,13 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< SEXP >::type line(lineSEXP);
     Rcpp::traits::input_parameter< SEXP >::type side(sideSEXP);
     Rcpp::traits::input_parameter< double >::type least(leastSEXP);
-    rcpp_result_gen = Rcpp::wrap(overlap_count(start, stop, line, side, least));
+    rcpp_result_gen = Rcpp::wrap(kernel_pair_count(start, stop, line, side, least));
     return rcpp_result_gen;
 END_RCPP
 }
-// overlap_pairs
-Rcpp::List overlap_pairs(SEXP start, SEXP stop, SEXP line, SEXP side, int sides, double least, double pairs);
-RcppExport SEXP _almanacridge_overlap_pairs(SEXP startSEXP, SEXP stopSEXP, SEXP lineSEXP, SEXP sideSEXP, SEXP sidesSEXP, SEXP leastSEXP, SEXP pairsSEXP) {
+// kernel_pairs
+SEXP kernel_pairs(SEXP start, SEXP stop, SEXP line, SEXP side, int sides, double least, double pairs);
+RcppExport SEXP _almanacridge_kernel_pairs(SEXP startSEXP, SEXP stopSEXP, SEXP lineSEXP, SEXP sideSEXP, SEXP sidesSEXP, SEXP leastSEXP, SEXP pairsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -369,13 +255,13 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< int >::type sides(sidesSEXP);
     Rcpp::traits::input_parameter< double >::type least(leastSEXP);
     Rcpp::traits::input_parameter< double >::type pairs(pairsSEXP);
-    rcpp_result_gen = Rcpp::wrap(overlap_pairs(start, stop, line, side, sides, least, pairs));
+    rcpp_result_gen = Rcpp::wrap(kernel_pairs(start, stop, line, side, sides, least, pairs));
     return rcpp_result_gen;
 END_RCPP
 }
-// steps_of
-Rcpp::List steps_of(SEXP start, SEXP stop, SEXP group, SEXP key, SEXP weight);
-RcppExport SEXP _almanacridge_steps_of(SEXP startSEXP, SEXP stopSEXP, SEXP groupSEXP, SEXP keySEXP, SEXP weightSEXP) {
+// kernel_steps
+SEXP kernel_steps(SEXP start, SEXP stop, SEXP group, SEXP key, SEXP weight, double scale);
+RcppExport SEXP _almanacridge_kernel_steps(SEXP startSEXP, SEXP stopSEXP, SEXP groupSEXP, SEXP keySEXP, SEXP weightSEXP, SEXP scaleSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -384,7 +270,8 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< SEXP >::type group(groupSEXP);
     Rcpp::traits::input_parameter< SEXP >::type key(keySEXP);
     Rcpp::traits::input_parameter< SEXP >::type weight(weightSEXP);
-    rcpp_result_gen = Rcpp::wrap(steps_of(start, stop, group, key, weight));
+    Rcpp::traits::input_parameter< double >::type scale(scaleSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_steps(start, stop, group, key, weight, scale));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -400,9 +287,9 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
-// count_scaffold_rows
-Rcpp::IntegerVector count_scaffold_rows(SEXP start, SEXP stop, SEXP first, SEXP last, int from, int to, std::string rule);
-RcppExport SEXP _almanacridge_count_scaffold_rows(SEXP startSEXP, SEXP stopSEXP, SEXP firstSEXP, SEXP lastSEXP, SEXP fromSEXP, SEXP toSEXP, SEXP ruleSEXP) {
+// kernel_slice_counts
+SEXP kernel_slice_counts(SEXP start, SEXP stop, SEXP first, SEXP last, int from, int to, std::string rule);
+RcppExport SEXP _almanacridge_kernel_slice_counts(SEXP startSEXP, SEXP stopSEXP, SEXP firstSEXP, SEXP lastSEXP, SEXP fromSEXP, SEXP toSEXP, SEXP ruleSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -413,13 +300,13 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< int >::type from(fromSEXP);
     Rcpp::traits::input_parameter< int >::type to(toSEXP);
     Rcpp::traits::input_parameter< std::string >::type rule(ruleSEXP);
-    rcpp_result_gen = Rcpp::wrap(count_scaffold_rows(start, stop, first, last, from, to, rule));
+    rcpp_result_gen = Rcpp::wrap(kernel_slice_counts(start, stop, first, last, from, to, rule));
     return rcpp_result_gen;
 END_RCPP
 }
-// fill_scaffold
-Rcpp::List fill_scaffold(SEXP start, SEXP stop, SEXP first, SEXP last, int from, int to, std::string rule, double rows, bool daily);
-RcppExport SEXP _almanacridge_fill_scaffold(SEXP startSEXP, SEXP stopSEXP, SEXP firstSEXP, SEXP lastSEXP, SEXP fromSEXP, SEXP toSEXP, SEXP ruleSEXP, SEXP rowsSEXP, SEXP dailySEXP) {
+// kernel_slices
+SEXP kernel_slices(SEXP start, SEXP stop, SEXP first, SEXP last, int from, int to, std::string rule, double less, double rows, bool daily);
+RcppExport SEXP _almanacridge_kernel_slices(SEXP startSEXP, SEXP stopSEXP, SEXP firstSEXP, SEXP lastSEXP, SEXP fromSEXP, SEXP toSEXP, SEXP ruleSEXP, SEXP lessSEXP, SEXP rowsSEXP, SEXP dailySEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -430,15 +317,16 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< int >::type from(fromSEXP);
     Rcpp::traits::input_parameter< int >::type to(toSEXP);
     Rcpp::traits::input_parameter< std::string >::type rule(ruleSEXP);
+    Rcpp::traits::input_parameter< double >::type less(lessSEXP);
     Rcpp::traits::input_parameter< double >::type rows(rowsSEXP);
     Rcpp::traits::input_parameter< bool >::type daily(dailySEXP);
-    rcpp_result_gen = Rcpp::wrap(fill_scaffold(start, stop, first, last, from, to, rule, rows, daily));
+    rcpp_result_gen = Rcpp::wrap(kernel_slices(start, stop, first, last, from, to, rule, less, rows, daily));
     return rcpp_result_gen;
 END_RCPP
 }
-// count_key_scaffold_rows
-double count_key_scaffold_rows(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP key, int from, int to, std::string rule);
-RcppExport SEXP _almanacridge_count_key_scaffold_rows(SEXP startSEXP, SEXP stopSEXP, SEXP firstSEXP, SEXP lastSEXP, SEXP keySEXP, SEXP fromSEXP, SEXP toSEXP, SEXP ruleSEXP) {
+// kernel_key_slice_count
+double kernel_key_slice_count(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP key, int from, int to, std::string rule);
+RcppExport SEXP _almanacridge_kernel_key_slice_count(SEXP startSEXP, SEXP stopSEXP, SEXP firstSEXP, SEXP lastSEXP, SEXP keySEXP, SEXP fromSEXP, SEXP toSEXP, SEXP ruleSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -450,13 +338,13 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< int >::type from(fromSEXP);
     Rcpp::traits::input_parameter< int >::type to(toSEXP);
     Rcpp::traits::input_parameter< std::string >::type rule(ruleSEXP);
-    rcpp_result_gen = Rcpp::wrap(count_key_scaffold_rows(start, stop, first, last, key, from, to, rule));
+    rcpp_result_gen = Rcpp::wrap(kernel_key_slice_count(start, stop, first, last, key, from, to, rule));
     return rcpp_result_gen;
 END_RCPP
 }
-// fill_key_scaffold
-Rcpp::List fill_key_scaffold(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP key, int from, int to, std::string rule, double rows);
-RcppExport SEXP _almanacridge_fill_key_scaffold(SEXP startSEXP, SEXP stopSEXP, SEXP firstSEXP, SEXP lastSEXP, SEXP keySEXP, SEXP fromSEXP, SEXP toSEXP, SEXP ruleSEXP, SEXP rowsSEXP) {
+// kernel_key_slices
+SEXP kernel_key_slices(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP key, int from, int to, std::string rule, double less, double rows);
+RcppExport SEXP _almanacridge_kernel_key_slices(SEXP startSEXP, SEXP stopSEXP, SEXP firstSEXP, SEXP lastSEXP, SEXP keySEXP, SEXP fromSEXP, SEXP toSEXP, SEXP ruleSEXP, SEXP lessSEXP, SEXP rowsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -468,8 +356,110 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< int >::type from(fromSEXP);
     Rcpp::traits::input_parameter< int >::type to(toSEXP);
     Rcpp::traits::input_parameter< std::string >::type rule(ruleSEXP);
+    Rcpp::traits::input_parameter< double >::type less(lessSEXP);
     Rcpp::traits::input_parameter< double >::type rows(rowsSEXP);
-    rcpp_result_gen = Rcpp::wrap(fill_key_scaffold(start, stop, first, last, key, from, to, rule, rows));
+    rcpp_result_gen = Rcpp::wrap(kernel_key_slices(start, stop, first, last, key, from, to, rule, less, rows));
+    return rcpp_result_gen;
+END_RCPP
+}
+// amount_units
+Rcpp::NumericVector amount_units(Rcpp::NumericVector amount, double unit);
+RcppExport SEXP _almanacridge_amount_units(SEXP amountSEXP, SEXP unitSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type amount(amountSEXP);
+    Rcpp::traits::input_parameter< double >::type unit(unitSEXP);
+    rcpp_result_gen = Rcpp::wrap(amount_units(amount, unit));
+    return rcpp_result_gen;
+END_RCPP
+}
+// kernel_spread_wholes
+SEXP kernel_spread_wholes(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP measure, bool equal_parts);
+RcppExport SEXP _almanacridge_kernel_spread_wholes(SEXP startSEXP, SEXP stopSEXP, SEXP firstSEXP, SEXP lastSEXP, SEXP measureSEXP, SEXP equal_partsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type start(startSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type stop(stopSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type first(firstSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type last(lastSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type measure(measureSEXP);
+    Rcpp::traits::input_parameter< bool >::type equal_parts(equal_partsSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_spread_wholes(start, stop, first, last, measure, equal_parts));
+    return rcpp_result_gen;
+END_RCPP
+}
+// kernel_spread_rows
+SEXP kernel_spread_rows(SEXP start, SEXP stop, SEXP amount, SEXP first, SEXP last, int from, int to, SEXP measure, bool equal_parts, bool rounded, double rows);
+RcppExport SEXP _almanacridge_kernel_spread_rows(SEXP startSEXP, SEXP stopSEXP, SEXP amountSEXP, SEXP firstSEXP, SEXP lastSEXP, SEXP fromSEXP, SEXP toSEXP, SEXP measureSEXP, SEXP equal_partsSEXP, SEXP roundedSEXP, SEXP rowsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type start(startSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type stop(stopSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type amount(amountSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type first(firstSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type last(lastSEXP);
+    Rcpp::traits::input_parameter< int >::type from(fromSEXP);
+    Rcpp::traits::input_parameter< int >::type to(toSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type measure(measureSEXP);
+    Rcpp::traits::input_parameter< bool >::type equal_parts(equal_partsSEXP);
+    Rcpp::traits::input_parameter< bool >::type rounded(roundedSEXP);
+    Rcpp::traits::input_parameter< double >::type rows(rowsSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_spread_rows(start, stop, amount, first, last, from, to, measure, equal_parts, rounded, rows));
+    return rcpp_result_gen;
+END_RCPP
+}
+// kernel_spread_size
+double kernel_spread_size(SEXP start, SEXP stop, SEXP first, SEXP last, int from, int to);
+RcppExport SEXP _almanacridge_kernel_spread_size(SEXP startSEXP, SEXP stopSEXP, SEXP firstSEXP, SEXP lastSEXP, SEXP fromSEXP, SEXP toSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type start(startSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type stop(stopSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type first(firstSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type last(lastSEXP);
+    Rcpp::traits::input_parameter< int >::type from(fromSEXP);
+    Rcpp::traits::input_parameter< int >::type to(toSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_spread_size(start, stop, first, last, from, to));
+    return rcpp_result_gen;
+END_RCPP
+}
+// kernel_spread_totals
+SEXP kernel_spread_totals(SEXP start, SEXP stop, SEXP amount, SEXP group, int groups, SEXP first, SEXP last, int from, int to, SEXP measure, bool equal_parts, bool rounded);
+RcppExport SEXP _almanacridge_kernel_spread_totals(SEXP startSEXP, SEXP stopSEXP, SEXP amountSEXP, SEXP groupSEXP, SEXP groupsSEXP, SEXP firstSEXP, SEXP lastSEXP, SEXP fromSEXP, SEXP toSEXP, SEXP measureSEXP, SEXP equal_partsSEXP, SEXP roundedSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type start(startSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type stop(stopSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type amount(amountSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type group(groupSEXP);
+    Rcpp::traits::input_parameter< int >::type groups(groupsSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type first(firstSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type last(lastSEXP);
+    Rcpp::traits::input_parameter< int >::type from(fromSEXP);
+    Rcpp::traits::input_parameter< int >::type to(toSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type measure(measureSEXP);
+    Rcpp::traits::input_parameter< bool >::type equal_parts(equal_partsSEXP);
+    Rcpp::traits::input_parameter< bool >::type rounded(roundedSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_spread_totals(start, stop, amount, group, groups, first, last, from, to, measure, equal_parts, rounded));
+    return rcpp_result_gen;
+END_RCPP
+}
+// clock_between
+Rcpp::NumericVector clock_between(Rcpp::NumericVector start, Rcpp::NumericVector stop, SEXP open, SEXP close);
+RcppExport SEXP _almanacridge_clock_between(SEXP startSEXP, SEXP stopSEXP, SEXP openSEXP, SEXP closeSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type start(startSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type stop(stopSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type open(openSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type close(closeSEXP);
+    rcpp_result_gen = Rcpp::wrap(clock_between(start, stop, open, close));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -506,41 +496,68 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// day_extent
+Rcpp::NumericVector day_extent(Rcpp::NumericVector start, Rcpp::NumericVector end);
+RcppExport SEXP _almanacridge_day_extent(SEXP startSEXP, SEXP endSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type start(startSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type end(endSEXP);
+    rcpp_result_gen = Rcpp::wrap(day_extent(start, end));
+    return rcpp_result_gen;
+END_RCPP
+}
+// working_between_days
+Rcpp::List working_between_days(Rcpp::NumericVector start, Rcpp::NumericVector end, Rcpp::IntegerVector before, int origin);
+RcppExport SEXP _almanacridge_working_between_days(SEXP startSEXP, SEXP endSEXP, SEXP beforeSEXP, SEXP originSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type start(startSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type end(endSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type before(beforeSEXP);
+    Rcpp::traits::input_parameter< int >::type origin(originSEXP);
+    rcpp_result_gen = Rcpp::wrap(working_between_days(start, end, before, origin));
+    return rcpp_result_gen;
+END_RCPP
+}
 
 static const R_CallMethodDef CallEntries[] = {
-    {"_almanacridge_count_active", (DL_FUNC) &_almanacridge_count_active, 9},
-    {"_almanacridge_amount_units", (DL_FUNC) &_almanacridge_amount_units, 2},
-    {"_almanacridge_spread_wholes", (DL_FUNC) &_almanacridge_spread_wholes, 6},
-    {"_almanacridge_spread_rows", (DL_FUNC) &_almanacridge_spread_rows, 11},
-    {"_almanacridge_spread_size", (DL_FUNC) &_almanacridge_spread_size, 6},
-    {"_almanacridge_spread_totals", (DL_FUNC) &_almanacridge_spread_totals, 12},
-    {"_almanacridge_clock_between", (DL_FUNC) &_almanacridge_clock_between, 4},
-    {"_almanacridge_day_extent", (DL_FUNC) &_almanacridge_day_extent, 2},
-    {"_almanacridge_working_between_days", (DL_FUNC) &_almanacridge_working_between_days, 4},
     {"_almanacridge_read_iso_text", (DL_FUNC) &_almanacridge_read_iso_text, 1},
     {"_almanacridge_day_numbers", (DL_FUNC) &_almanacridge_day_numbers, 3},
     {"_almanacridge_civil_dates", (DL_FUNC) &_almanacridge_civil_dates, 1},
     {"_almanacridge_grain_bounds", (DL_FUNC) &_almanacridge_grain_bounds, 5},
     {"_almanacridge_read_date_text", (DL_FUNC) &_almanacridge_read_date_text, 2},
-    {"_almanacridge_count_flows", (DL_FUNC) &_almanacridge_count_flows, 10},
-    {"_almanacridge_count_cohorts", (DL_FUNC) &_almanacridge_count_cohorts, 10},
     {"_almanacridge_order_records", (DL_FUNC) &_almanacridge_order_records, 3},
     {"_almanacridge_first_met", (DL_FUNC) &_almanacridge_first_met, 1},
+    {"_almanacridge_fixed_scale", (DL_FUNC) &_almanacridge_fixed_scale, 1},
     {"_almanacridge_span_extent", (DL_FUNC) &_almanacridge_span_extent, 2},
-    {"_almanacridge_stretches_of", (DL_FUNC) &_almanacridge_stretches_of, 8},
-    {"_almanacridge_gaps_of", (DL_FUNC) &_almanacridge_gaps_of, 6},
-    {"_almanacridge_reach_before", (DL_FUNC) &_almanacridge_reach_before, 3},
-    {"_almanacridge_overlap_count", (DL_FUNC) &_almanacridge_overlap_count, 5},
-    {"_almanacridge_overlap_pairs", (DL_FUNC) &_almanacridge_overlap_pairs, 7},
-    {"_almanacridge_steps_of", (DL_FUNC) &_almanacridge_steps_of, 5},
+    {"_almanacridge_kernel_levels", (DL_FUNC) &_almanacridge_kernel_levels, 10},
+    {"_almanacridge_kernel_flows", (DL_FUNC) &_almanacridge_kernel_flows, 11},
+    {"_almanacridge_kernel_cohorts", (DL_FUNC) &_almanacridge_kernel_cohorts, 10},
+    {"_almanacridge_kernel_stretches", (DL_FUNC) &_almanacridge_kernel_stretches, 8},
+    {"_almanacridge_kernel_gaps", (DL_FUNC) &_almanacridge_kernel_gaps, 6},
+    {"_almanacridge_kernel_reach", (DL_FUNC) &_almanacridge_kernel_reach, 3},
+    {"_almanacridge_kernel_pair_count", (DL_FUNC) &_almanacridge_kernel_pair_count, 5},
+    {"_almanacridge_kernel_pairs", (DL_FUNC) &_almanacridge_kernel_pairs, 7},
+    {"_almanacridge_kernel_steps", (DL_FUNC) &_almanacridge_kernel_steps, 6},
     {"_almanacridge_repeat_numbers", (DL_FUNC) &_almanacridge_repeat_numbers, 2},
-    {"_almanacridge_count_scaffold_rows", (DL_FUNC) &_almanacridge_count_scaffold_rows, 7},
-    {"_almanacridge_fill_scaffold", (DL_FUNC) &_almanacridge_fill_scaffold, 9},
-    {"_almanacridge_count_key_scaffold_rows", (DL_FUNC) &_almanacridge_count_key_scaffold_rows, 8},
-    {"_almanacridge_fill_key_scaffold", (DL_FUNC) &_almanacridge_fill_key_scaffold, 9},
+    {"_almanacridge_kernel_slice_counts", (DL_FUNC) &_almanacridge_kernel_slice_counts, 7},
+    {"_almanacridge_kernel_slices", (DL_FUNC) &_almanacridge_kernel_slices, 10},
+    {"_almanacridge_kernel_key_slice_count", (DL_FUNC) &_almanacridge_kernel_key_slice_count, 8},
+    {"_almanacridge_kernel_key_slices", (DL_FUNC) &_almanacridge_kernel_key_slices, 10},
+    {"_almanacridge_amount_units", (DL_FUNC) &_almanacridge_amount_units, 2},
+    {"_almanacridge_kernel_spread_wholes", (DL_FUNC) &_almanacridge_kernel_spread_wholes, 6},
+    {"_almanacridge_kernel_spread_rows", (DL_FUNC) &_almanacridge_kernel_spread_rows, 11},
+    {"_almanacridge_kernel_spread_size", (DL_FUNC) &_almanacridge_kernel_spread_size, 6},
+    {"_almanacridge_kernel_spread_totals", (DL_FUNC) &_almanacridge_kernel_spread_totals, 12},
+    {"_almanacridge_clock_between", (DL_FUNC) &_almanacridge_clock_between, 4},
     {"_almanacridge_is_blank_text", (DL_FUNC) &_almanacridge_is_blank_text, 1},
     {"_almanacridge_holds_doubled_quotes", (DL_FUNC) &_almanacridge_holds_doubled_quotes, 1},
     {"_almanacridge_file_marks", (DL_FUNC) &_almanacridge_file_marks, 1},
+    {"_almanacridge_day_extent", (DL_FUNC) &_almanacridge_day_extent, 2},
+    {"_almanacridge_working_between_days", (DL_FUNC) &_almanacridge_working_between_days, 4},
     {NULL, NULL, 0}
 };
 

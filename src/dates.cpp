@@ -9,10 +9,12 @@ using namespace ridge;
 // [[Rcpp::export]]
 Rcpp::List read_iso_text(Rcpp::CharacterVector text) {
   const R_xlen_t n = text.size();
+  const SEXP* const texts = STRING_PTR_RO(text);
   Rcpp::IntegerVector kind(n), day(n);
   Rcpp::NumericVector second(n);
   for (R_xlen_t i = 0; i < n; ++i) {
-    const SEXP value = STRING_ELT(text, i);
+    if ((i & 0xffff) == 0) Rcpp::checkUserInterrupt();
+    const SEXP value = texts[i];
     if (value == NA_STRING) continue;
     const IsoMoment moment = IsoReader(CHAR(value), LENGTH(value)).read();
     kind[i] = static_cast<int>(moment.reading);
@@ -60,17 +62,19 @@ Rcpp::IntegerVector grain_bounds(bool in_months, int size, int origin, int from,
 // For three numbers `dmy`, `mdy` and `ymd` hold the day in each order, or NA.
 // [[Rcpp::export]]
 Rcpp::List read_date_text(Rcpp::CharacterVector text, std::vector<std::string> months) {
-  const DateTextReader reader(months);
   const R_xlen_t n = text.size();
+  const SEXP* const texts = STRING_PTR_RO(text);
   Rcpp::IntegerVector form(n), clock(n), day(n), dmy(n, NA_INTEGER), mdy(n, NA_INTEGER),
       ymd(n, NA_INTEGER);
   Rcpp::NumericVector second(n), value(n);
+  const DateTextReader reader(months);
   const auto in_order = [](const DateText& read, const char* order) {
     int found = 0;
     return ordered_day(read, order, found) ? found : NA_INTEGER;
   };
   for (R_xlen_t i = 0; i < n; ++i) {
-    const SEXP item = STRING_ELT(text, i);
+    if ((i & 0xffff) == 0) Rcpp::checkUserInterrupt();
+    const SEXP item = texts[i];
     if (item == NA_STRING) continue;
     const DateText read = reader.read(std::string(CHAR(item), LENGTH(item)));
     form[i] = static_cast<int>(read.form);

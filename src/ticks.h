@@ -2,8 +2,7 @@
 // vectors are seconds since 1970, of which whole microseconds count.
 #pragma once
 #include "core/axis.h"
-#include <Rcpp.h>
-#include <string>
+#include "r-objects.h"
 
 inline std::vector<std::int64_t> to_micros(SEXP seconds) {
   const double* values = REAL(seconds);
@@ -13,16 +12,6 @@ inline std::vector<std::int64_t> to_micros(SEXP seconds) {
                                       : static_cast<std::int64_t>(std::nearbyint(values[i] * 1e6));
   }
   return micros;
-}
-
-inline ridge::Rule rule_named(const std::string& name) {
-  if (name == "any_day") return ridge::Rule::any;
-  if (name == "first_day") return ridge::Rule::first;
-  if (name == "last_day") return ridge::Rule::last;
-  if (name == "every_day") return ridge::Rule::every;
-  if (name == "mean_day") return ridge::Rule::mean;
-  if (name == "peak_day") return ridge::Rule::peak;
-  Rcpp::stop("There is no rule '%s'.", name);
 }
 
 inline bool is_daily(const ridge::Axis<std::int32_t>& axis) {
@@ -60,14 +49,12 @@ template <class Work> auto with_spans(SEXP start, SEXP stop, Work work) {
   return work(ridge::Spans<std::int64_t>{starts.data(), stops.data(), n});
 }
 
-inline SEXP from_ticks(const std::vector<std::int32_t>& ticks) { return Rcpp::wrap(ticks); }
+inline SEXP from_ticks(const std::vector<std::int32_t>& ticks) { return integers_of(ticks); }
 
 inline SEXP from_ticks(const std::vector<std::int64_t>& ticks) {
-  Rcpp::NumericVector seconds(ticks.size());
-  for (std::size_t i = 0; i < ticks.size(); ++i) {
-    seconds[i] = ticks[i] == ridge::never<std::int64_t>() ? R_PosInf : ticks[i] / 1e6;
-  }
-  return seconds;
+  return doubles_of(ticks, [](std::int64_t tick) {
+    return tick == ridge::never<std::int64_t>() ? R_PosInf : tick / 1e6;
+  });
 }
 
 inline const int* codes_or_null(SEXP codes) { return Rf_isNull(codes) ? nullptr : INTEGER(codes); }

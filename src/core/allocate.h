@@ -1,8 +1,8 @@
 // Amounts spread over the ticks of their spans: pieces by period that add up to
 // the amount, or their totals without ever holding a piece.
 #pragma once
-#include "core/axis.h"
-#include "core/sweep.h"
+#include "core/partial.h"
+#include "core/rules.h"
 #include <cmath>
 #include <vector>
 
@@ -79,6 +79,12 @@ void each_piece(Tick start, Tick stop, const Axis<Tick>& axis, PeriodRange range
   }
 }
 
+// The touched periods that are shown.
+inline PeriodRange shown_of(PeriodRange touched, PeriodRange window) {
+  const int first = std::max(touched.from, window.from);
+  return {first, std::max(first, std::min(touched.to, window.to))};
+}
+
 // How much an amount is spread over in all.
 template <class Tick, class Measure>
 std::int64_t whole_of(Tick start, Tick stop, bool equal_parts, PeriodRange touched,
@@ -86,72 +92,131 @@ std::int64_t whole_of(Tick start, Tick stop, bool equal_parts, PeriodRange touch
   return equal_parts ? touched.to - touched.from : measure(stop) - measure(start);
 }
 
-// Sums by group and period of the window of weight(i) times what span i has in the
-// period: full periods through the weight, which begins and ends, the two at the
-// edges on their own. Whole numbers, so that nothing is left where nothing is.
-template <class Tick, class Locator, class Measure, class Weight>
-std::vector<Wide> spread_sums(const Spans<Tick>& spans, const Weight& weight, const int* group, int groups,
-                              const Axis<Tick>& axis, const Locator& locator, PeriodRange window,
-                              bool equal_parts, const Measure& measure) {
-  const std::size_t row = static_cast<std::size_t>(axis.size) + 1;
-  std::vector<Wide> edges(row * groups, 0), change(row * groups, 0);
-  const auto part = [&](int p, Tick from, Tick to) -> std::int64_t {
-    return equal_parts ? 1 : measure(std::min(to, axis.stop[p])) - measure(std::max(from, axis.first[p]));
-  };
-  for (std::size_t i = 0; i < spans.size; ++i) {
-    const Wide rate = weight(i);
-    const Tick start = spans.start[i], stop = spans.stop[i];
-    const PeriodRange range = active_periods<Rule::any>(locator, start, stop);
-    if (rate == 0 || start >= stop || range.from >= range.to) continue;
-    const std::size_t at = (group ? group[i] : 0) * row;
-    const int last = range.to - 1;
-    edges[at + range.from] += rate * part(range.from, start, stop);
-    if (last > range.from) edges[at + last] += rate * part(last, start, stop);
-    if (last > range.from + 1) {
-      change[at + range.from + 1] += rate;
-      change[at + last] -= rate;
+// Spans with what they carry, their group, and which of them there are.
+template <class Tick, class Amount> struct AmountSource {
+  Spans<Tick> spans;
+  const int* group;      // null: all in group 0
+  const Amount* amount;  // null: each carries 1
+
+  std::size_t size() const { return spans.size; }
+  std::size_t end_of(std::size_t at) const { return at < spans.size ? at : spans.size; }
+  AmountSource part(std::size_t from, std::size_t to) const {
+    return {spans.part(from, to), group ? group + from : nullptr, amount ? amount + from : nullptr};
+  }
+};
+
+// Sums by group and period of rates times what the spans have in the period: full periods
+// through the rate, which begins and ends, the two at the edges on their own. Whole
+// numbers, so that nothing is left where nothing is.
+template <class Tick, class Measure> class SpreadPart {
+ public:
+  SpreadPart(const Axis<Tick>& axis, int groups, bool equal_parts, const Measure& measure)
+      : axis_(axis), groups_(groups), equal_parts_(equal_parts), measure_(measure),
+        row_(static_cast<std::size_t>(axis.size) + 1), edges_(row_ * groups), change_(row_ * groups) {}
+
+  // rate(i) is that of span i, a whole number.
+  template <class Source, class Locator, class Rate>
+  void fill(const Source& source, const Locator& locator, const Rate& rate_of) {
+    const Spans<Tick>& spans = source.spans;
+    for (std::size_t i = 0; i < spans.size; ++i) {
+      const Wide rate = rate_of(source, i);
+      const Tick start = spans.start[i], stop = spans.stop[i];
+      const PeriodRange range = touched_periods(locator, start, stop);
+      if (rate == 0 || start >= stop || range.from >= range.to) continue;
+      const std::size_t at = (source.group ? source.group[i] : 0) * row_;
+      const int last = range.to - 1;
+      edges_[at + range.from] += rate * part(range.from, start, stop);
+      if (last > range.from) edges_[at + last] += rate * part(last, start, stop);
+      if (last > range.from + 1) {
+        change_[at + range.from + 1] += rate;
+        change_[at + last] -= rate;
+      }
     }
   }
-  running_sums(change, groups, axis.size);
-  const int shown = window.to - window.from;
-  std::vector<Wide> sums(static_cast<std::size_t>(shown) * groups);
-  for (int g = 0; g < groups; ++g) {
-    for (int p = window.from; p < window.to; ++p) {
-      const Wide full = equal_parts ? 1 : measure(axis.stop[p]) - measure(axis.first[p]);
-      sums[static_cast<std::size_t>(g) * shown + p - window.from] = edges[g * row + p] + change[g * row + p] * full;
+
+  void add(const SpreadPart& other) {
+    edges_.add(other.edges_);
+    change_.add(other.change_);
+  }
+
+  std::vector<Wide> finish(PeriodRange window) {
+    change_.run(row_);
+    const std::size_t shown = window.to - window.from;
+    std::vector<Wide> sums(shown * groups_);
+    for (int g = 0; g < groups_; ++g) {
+      for (int p = window.from; p < window.to; ++p) {
+        const Wide full = equal_parts_ ? 1 : measure_(axis_.stop[p]) - measure_(axis_.first[p]);
+        sums[g * shown + p - window.from] = edges_[g * row_ + p] + change_[g * row_ + p] * full;
+      }
+    }
+    return sums;
+  }
+
+ private:
+  Axis<Tick> axis_;
+  int groups_;
+  bool equal_parts_;
+  Measure measure_;
+  std::size_t row_;
+  Cells<Wide> edges_, change_;
+
+  std::int64_t part(int p, Tick from, Tick to) const {
+    return equal_parts_ ? 1 : measure_(std::min(to, axis_.stop[p])) - measure_(std::max(from, axis_.first[p]));
+  }
+};
+
+// Totals of amounts rounded to units: sums of the rounded pieces.
+template <class Tick, class Measure> class RoundedPart {
+ public:
+  RoundedPart(const Axis<Tick>& axis, int groups, PeriodRange window, bool equal_parts, const Measure& measure)
+      : axis_(axis), window_(window), equal_parts_(equal_parts), measure_(measure),
+        shown_(window.to - window.from), sums_(shown_ * groups) {}
+
+  template <class Source, class Locator> void fill(const Source& source, const Locator& locator) {
+    const Spans<Tick>& spans = source.spans;
+    for (std::size_t i = 0; i < spans.size; ++i) {
+      if (std::isnan(source.amount[i]) || spans.start[i] >= spans.stop[i]) continue;
+      const PeriodRange touched = touched_periods(locator, spans.start[i], spans.stop[i]);
+      const std::int64_t whole = whole_of(spans.start[i], spans.stop[i], equal_parts_, touched, measure_);
+      const std::size_t at = (source.group ? source.group[i] : 0) * shown_;
+      RoundedShares shares(static_cast<std::int64_t>(source.amount[i]), std::max<std::int64_t>(whole, 1));
+      each_piece(spans.start[i], spans.stop[i], axis_, shown_of(touched, window_), equal_parts_, touched, measure_,
+                 [&](int p, auto, std::int64_t begin, std::int64_t end) {
+        sums_[at + p - window_.from] += shares.piece(begin, end);
+      });
     }
   }
-  return sums;
+
+  void add(const RoundedPart& other) { sums_.add(other.sums_); }
+  const std::vector<Wide>& finish() const { return sums_.all(); }
+
+ private:
+  Axis<Tick> axis_;
+  PeriodRange window_;
+  bool equal_parts_;
+  Measure measure_;
+  std::size_t shown_;
+  Cells<Wide> sums_;
+};
+
+// The amount of each span by what it is spread over; 0 where there is nothing to spread.
+template <class Tick, class Locator, class Measure>
+double rate_of(const AmountSource<Tick, double>& source, std::size_t i, const Locator& locator,
+               bool equal_parts, const Measure& measure) {
+  const Tick start = source.spans.start[i], stop = source.spans.stop[i];
+  const std::int64_t whole = whole_of(start, stop, equal_parts, touched_periods(locator, start, stop), measure);
+  return std::isnan(source.amount[i]) || whole <= 0 ? 0.0 : source.amount[i] / static_cast<double>(whole);
 }
 
-// Unrounded totals of amounts; rates are whole numbers of a small unit.
-template <class Tick, class Locator, class Measure>
-std::vector<double> even_totals(const Spans<Tick>& spans, const double* amount, const int* group,
-                                int groups, const Axis<Tick>& axis, const Locator& locator,
-                                PeriodRange window, bool equal_parts, const Measure& measure) {
-  const auto rate_of = [&](std::size_t i) {
-    const PeriodRange touched = active_periods<Rule::any>(locator, spans.start[i], spans.stop[i]);
-    const std::int64_t whole = whole_of(spans.start[i], spans.stop[i], equal_parts, touched, measure);
-    return std::isnan(amount[i]) || whole <= 0 ? 0.0 : amount[i] / static_cast<double>(whole);
-  };
-  std::vector<double> rates(spans.size);
-  double largest = 0;
-  for (std::size_t i = 0; i < spans.size; ++i) {
-    rates[i] = rate_of(i);
-    largest = std::max(largest, std::fabs(rates[i]));
-  }
+// A scale by which rates become whole numbers: as many bits as leave room for the sum of
+// all rates over the longest period. The largest rate is that of all parts.
+template <class Tick> double rate_scale(double largest, std::size_t spans, const Axis<Tick>& axis) {
   std::int64_t longest = 1;
   for (int p = 0; p < axis.size; ++p) {
     longest = std::max<std::int64_t>(longest, axis.stop[p] - axis.first[p]);
   }
-  // As many bits as leave room for the sum of all rates over the longest period.
-  const double room = 125 - std::ceil(std::log2(spans.size + 1.0)) - std::ceil(std::log2(longest + 1.0));
-  const double scale = largest > 0 ? std::exp2(std::min(90.0, room) - std::ceil(std::log2(largest))) : 1;
-  const auto weight = [&](std::size_t i) { return static_cast<Wide>(std::nearbyint(rates[i] * scale)); };
-  const std::vector<Wide> sums = spread_sums(spans, weight, group, groups, axis, locator, window, equal_parts, measure);
-  std::vector<double> totals(sums.size());
-  for (std::size_t i = 0; i < sums.size(); ++i) totals[i] = static_cast<double>(sums[i]) / scale;
-  return totals;
+  const double room = 125 - std::ceil(std::log2(spans + 1.0)) - std::ceil(std::log2(longest + 1.0));
+  return largest > 0 ? std::exp2(std::min(90.0, room) - std::ceil(std::log2(largest))) : 1;
 }
 
 }  // namespace ridge

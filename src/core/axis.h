@@ -11,8 +11,6 @@ template <class Tick> struct Axis {
   int size;
 };
 
-enum class Rule { any, first, last, every, mean, peak };
-
 // The periods from `from` up to, not including, `to`; none where from >= to.
 struct PeriodRange {
   int from;
@@ -85,25 +83,5 @@ class SearchLocator {
  private:
   Axis<std::int64_t> axis_;
 };
-
-// The periods in which a span is active by a rule. Mean and peak look at every
-// period that the span touches, as `any` does.
-template <Rule rule, class Locator, class Tick>
-PeriodRange active_periods(const Locator& locator, Tick start, Tick stop) {
-  constexpr bool from_first = rule == Rule::first || rule == Rule::every;
-  constexpr bool to_last = rule == Rule::last || rule == Rule::every;
-  return {from_first ? locator.begun(start) : locator.ended(start),
-          to_last ? locator.ended(stop) : locator.begun(stop)};
-}
-
-// Calls `work` with the rule as a constant, so that inner loops hold no choice.
-template <class Work> auto with_rule(Rule rule, Work work) {
-  switch (rule) {
-    case Rule::first: return work(std::integral_constant<Rule, Rule::first>());
-    case Rule::last: return work(std::integral_constant<Rule, Rule::last>());
-    case Rule::every: return work(std::integral_constant<Rule, Rule::every>());
-    default: return work(std::integral_constant<Rule, Rule::any>());
-  }
-}
 
 }  // namespace ridge

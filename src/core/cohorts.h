@@ -1,60 +1,76 @@
 // Of those who started together, how many are there later on.
 #pragma once
-#include "core/axis.h"
+#include "core/partial.h"
+#include "core/rules.h"
 #include <algorithm>
 #include <vector>
 
 namespace ridge {
 
-struct CohortTable {
-  std::vector<std::int32_t> size;    // by group and cohort
-  std::vector<std::int32_t> active;  // by group, cohort and period
-};
+// Keys, by key and start; the group of a record is `home` to the key that first starts
+// with it. Periods are those of the cohorts. Keys that start after the last period, or at
+// `until` or later, are in no cohort. Without `returns` only the first stretch counts.
+template <class Tick> class CohortPart {
+ public:
+  CohortPart(const Axis<Tick>& axis, int groups, Rule rule, bool returns, Tick until)
+      : axis_(axis), rule_(rule), returns_(returns), until_(until), periods_(axis.size),
+        row_(periods_ + 1), size_(periods_ * groups), change_(periods_ * groups * row_) {}
 
-// Keys, by key and start; `home` is the group of each record, the key's is that
-// of its first one. Periods are those of the cohorts. Keys that start after the
-// last period, or at `until` or later, are in no cohort. Without `returns` only
-// the first stretch counts.
-template <class Tick, class Locator>
-CohortTable find_cohorts(const Spans<Tick>& spans, const int* key, const int* home, int groups, const Axis<Tick>& axis,
-                         const Locator& locator, Rule rule, bool returns, Tick until) {
-  const std::size_t periods = axis.size, row = periods + 1;
-  CohortTable table{std::vector<std::int32_t>(periods * groups, 0), {}};
-  std::vector<std::int32_t> change(periods * groups * row, 0);
-  // The group of each key's first record; of several that start at once the lowest.
-  std::size_t at = 0;
-  with_rule(rule, [&](auto chosen) {
-    std::size_t line = 0;
-    bool in_cohort = false;
-    int counted = 0;
-    each_stretch(spans, key, nullptr, [&](const Stretch<Tick>& stretch, bool again) {
-      if (!again) {
-        while (key[at] != stretch.key || spans.start[at] >= spans.stop[at]) ++at;
-        int group = home ? home[at] : 0;
-        for (std::size_t i = at + 1; home && i < spans.size && key[i] == stretch.key && spans.start[i] == stretch.start; ++i) {
-          if (spans.start[i] < spans.stop[i]) group = std::min(group, home[i]);
+  template <class Locator> void fill(const KeySource<Tick>& source, const Locator& locator) {
+    std::size_t at = 0;
+    with_rule(rule_, [&](auto chosen) {
+      std::size_t line = 0;
+      bool in_cohort = false;
+      int counted = 0;
+      each_stretch(source.spans, source.key, nullptr, [&](const Stretch<Tick>& stretch, bool again) {
+        if (!again) {
+          const int group = home(source, stretch, at);
+          in_cohort = stretch.start < until_ && stretch.start >= axis_.first[0];
+          counted = 0;
+          if (!in_cohort) return;
+          line = group * periods_ + locator.ended(stretch.start);
+          ++size_[line];
+        } else if (!in_cohort || !returns_) {
+          return;
         }
-        in_cohort = stretch.start < until && stretch.start >= axis.first[0];
-        counted = 0;
-        if (!in_cohort) return;
-        line = group * periods + locator.ended(stretch.start);
-        ++table.size[line];
-      } else if (!in_cohort || !returns) {
-        return;
-      }
-      PeriodRange range = active_periods<decltype(chosen)::value>(locator, stretch.start, stretch.stop);
-      range.from = std::max(range.from, counted);
-      if (range.from >= range.to) return;
-      ++change[line * row + range.from];
-      --change[line * row + range.to];
-      counted = range.to;
+        PeriodRange range = active_periods<decltype(chosen)::value>(locator, stretch.start, stretch.stop);
+        range.from = std::max(range.from, counted);
+        if (range.from >= range.to) return;
+        ++change_[line * row_ + range.from];
+        --change_[line * row_ + range.to];
+        counted = range.to;
+      });
     });
-  });
-  for (std::size_t line = 0; line < periods * groups; ++line) {
-    for (std::size_t p = 1; p < row; ++p) change[line * row + p] += change[line * row + p - 1];
   }
-  table.active = std::move(change);
-  return table;
-}
+
+  void add(const CohortPart& other) {
+    size_.add(other.size_);
+    change_.add(other.change_);
+  }
+
+  void finish() { change_.run(row_); }
+  const std::vector<std::int32_t>& size() const { return size_.all(); }      // by group and cohort
+  const std::vector<std::int32_t>& active() const { return change_.all(); }  // and by period
+
+ private:
+  Axis<Tick> axis_;
+  Rule rule_;
+  bool returns_;
+  Tick until_;
+  std::size_t periods_, row_;
+  Cells<std::int32_t> size_, change_;
+
+  // The group of a key's first record; of several that start at once the lowest.
+  static int home(const KeySource<Tick>& source, const Stretch<Tick>& stretch, std::size_t& at) {
+    const Spans<Tick>& spans = source.spans;
+    while (source.key[at] != stretch.key || spans.start[at] >= spans.stop[at]) ++at;
+    int group = source.group ? source.group[at] : 0;
+    if (!source.group) return group;
+    for (std::size_t i = at + 1; i < spans.size && source.key[i] == stretch.key && spans.start[i] == stretch.start; ++i) {
+      if (spans.start[i] < spans.stop[i]) group = std::min(group, source.group[i]);
+    }
+    return group;
+  }
+};
 
 }  // namespace ridge

@@ -8,11 +8,6 @@
 
 namespace ridge {
 
-struct FixedPoint {
-  double scale;  // units per 1
-  std::vector<std::int64_t> units;
-};
-
 inline bool whole_at(const double* values, std::size_t n, double scale) {
   for (std::size_t i = 0; i < n; ++i) {
     const double scaled = values[i] * scale;
@@ -33,12 +28,13 @@ inline double fixed_scale(const double* values, std::size_t n) {
   return sum > 0 ? std::exp2(std::floor(std::log2(room / sum))) : 1;
 }
 
-inline FixedPoint to_fixed(const double* values, std::size_t n) {
-  FixedPoint fixed{fixed_scale(values, n), std::vector<std::int64_t>(n)};
+// The scale comes from outside, so that parts of the same weights share one.
+inline std::vector<std::int64_t> to_fixed(const double* values, std::size_t n, double scale) {
+  std::vector<std::int64_t> units(n);
   for (std::size_t i = 0; i < n; ++i) {
-    fixed.units[i] = static_cast<std::int64_t>(std::nearbyint(values[i] * fixed.scale));
+    units[i] = static_cast<std::int64_t>(std::nearbyint(values[i] * scale));
   }
-  return fixed;
+  return units;
 }
 
 }  // namespace ridge

@@ -1,7 +1,7 @@
 // Who came and who went: what changes a key's groups, by group and period.
 #pragma once
-#include "core/axis.h"
-#include "core/sweep.h"
+#include "core/partial.h"
+#include "core/rules.h"
 #include <algorithm>
 #include <vector>
 
@@ -12,10 +12,11 @@ constexpr int flows = 6;
 
 // One row of periods for each group and flow; what comes before the first period
 // opens it.
-template <class Number, class Tick, class Locator> class FlowTable {
+template <class Number, class Tick, class Locator> class FlowPart {
  public:
-  FlowTable(const Axis<Tick>& axis, const Locator& locator, int groups)
-      : axis_(axis), locator_(locator), cells_(static_cast<std::size_t>(groups) * flows * axis.size, 0) {}
+  FlowPart(const Axis<Tick>& axis, const Locator& locator, int lines)
+      : axis_(axis), locator_(locator), lines_(lines),
+        cells_(static_cast<std::size_t>(lines) * flows * axis.size) {}
 
   // The period that holds a tick; -1 before the first, the number of them after.
   int place(Tick at) const {
@@ -23,31 +24,34 @@ template <class Number, class Tick, class Locator> class FlowTable {
     return at < axis_.stop[axis_.size - 1] ? locator_.ended(at) : axis_.size;
   }
 
-  void add(int group, Flow flow, int place, Number by) {
+  void count(int line, Flow flow, int place, Number by) {
     if (place >= axis_.size) return;
     if (place < 0) {
       const bool out = flow == Flow::ended || flow == Flow::moved_out;
-      cell(group, Flow::opening, 0) += out ? -by : by;
+      cell(line, Flow::opening, 0) += out ? -by : by;
     } else {
-      cell(group, flow, place) += by;
+      cell(line, flow, place) += by;
     }
   }
 
+  void add(const FlowPart& other) { cells_.add(other.cells_); }
+
   // Each period opens with what the one before closed with.
-  const std::vector<Number>& carried(int groups) {
-    for (int g = 0; g < groups; ++g) {
+  const std::vector<Number>& finish() {
+    for (int g = 0; g < lines_; ++g) {
       for (int p = 1; p < axis_.size; ++p) cell(g, Flow::opening, p) = closing(g, p - 1);
     }
-    return cells_;
+    return cells_.all();
   }
 
  private:
   Axis<Tick> axis_;
   const Locator& locator_;
-  std::vector<Number> cells_;
+  int lines_;
+  Cells<Number> cells_;
 
-  Number& cell(int group, Flow flow, int period) {
-    return cells_[(static_cast<std::size_t>(group) * flows + static_cast<int>(flow)) * axis_.size + period];
+  Number& cell(int line, Flow flow, int period) {
+    return cells_[(static_cast<std::size_t>(line) * flows + static_cast<int>(flow)) * axis_.size + period];
   }
   Number closing(int g, int p) {
     return cell(g, Flow::opening, p) + cell(g, Flow::started, p) + cell(g, Flow::returned, p) +
@@ -77,11 +81,11 @@ void add_turns(const std::vector<Turn<Tick>>& turns, Table& table, int all, Flow
     for (; to < turns.size() && turns[to].at == at; ++to) after += turns[to].in ? 1 : -1;
     const int place = table.place(at), last = after > 0 ? place : table.place(at - 1);
     for (; i < to; ++i) {
-      if (turns[i].in) table.add(turns[i].group, present > 0 ? Flow::moved_in : coming, place, 1);
-      else table.add(turns[i].group, after > 0 ? Flow::moved_out : Flow::ended, last, 1);
+      if (turns[i].in) table.count(turns[i].group, present > 0 ? Flow::moved_in : coming, place, 1);
+      else table.count(turns[i].group, after > 0 ? Flow::moved_out : Flow::ended, last, 1);
     }
-    if (all >= 0 && present == 0) table.add(all, coming, place, 1);
-    if (all >= 0 && after == 0) table.add(all, Flow::ended, last, 1);
+    if (all >= 0 && present == 0) table.count(all, coming, place, 1);
+    if (all >= 0 && after == 0) table.count(all, Flow::ended, last, 1);
     present = after;
   }
 }
@@ -120,19 +124,19 @@ template <class Tick, class Table>
 void add_stay(const Stretch<Tick>& a, const Stretch<Tick>* b, Table& table, int all, Flow coming) {
   const auto leave = [&](int group, Tick stop, bool stays) {
     if (stop == never<Tick>()) return;
-    table.add(group, stays ? Flow::moved_out : Flow::ended, table.place(stays ? stop : stop - 1), 1);
+    table.count(group, stays ? Flow::moved_out : Flow::ended, table.place(stays ? stop : stop - 1), 1);
   };
   const int first = table.place(a.start);
   const Tick stop = b ? std::max(a.stop, b->stop) : a.stop;
-  table.add(a.group, coming, first, 1);
+  table.count(a.group, coming, first, 1);
   leave(a.group, a.stop, a.stop < stop);
   if (b) {
     const bool together = b->start == a.start;
-    table.add(b->group, together ? coming : Flow::moved_in, together ? first : table.place(b->start), 1);
+    table.count(b->group, together ? coming : Flow::moved_in, together ? first : table.place(b->start), 1);
     leave(b->group, b->stop, b->stop < stop);
   }
   if (all >= 0) {
-    table.add(all, coming, first, 1);
+    table.count(all, coming, first, 1);
     leave(all, stop, false);
   }
 }
@@ -140,7 +144,10 @@ void add_stay(const Stretch<Tick>& a, const Stretch<Tick>* b, Table& table, int 
 // Keys, by key and start. The table has a line more than there are groups where
 // `all` names it.
 template <class Tick, class Table>
-void move_keys(const Spans<Tick>& spans, const int* key, const int* group, Table& table, int all, bool returns) {
+void move_keys(const KeySource<Tick>& source, Table& table, int all, bool returns) {
+  const Spans<Tick>& spans = source.spans;
+  const int* const key = source.key;
+  const int* const group = source.group;
   const auto record = [&](std::size_t i) { return Stretch<Tick>{spans.start[i], spans.stop[i], key[i], group ? group[i] : 0}; };
   const auto empty = [&](std::size_t i) { return spans.start[i] >= spans.stop[i]; };
   Stay<Tick> stay;
@@ -180,8 +187,8 @@ void move_records(const RecordSource<Tick, Number>& source, Table& table, int al
     if (start >= stop) return;
     for (const int line : {group, all}) {
       if (line < 0) continue;
-      table.add(line, Flow::started, table.place(start), weight);
-      if (stop != never<Tick>()) table.add(line, Flow::ended, table.place(stop - 1), weight);
+      table.count(line, Flow::started, table.place(start), weight);
+      if (stop != never<Tick>()) table.count(line, Flow::ended, table.place(stop - 1), weight);
     }
   });
 }

@@ -40,13 +40,19 @@ double count_among(const OverlapQuery<Tick>& query, const std::vector<std::size_
   return pairs;
 }
 
-template <class Tick> double count_overlaps(const OverlapQuery<Tick>& query) {
+template <class Tick, class Poll = NoPoll>
+double count_overlaps(const OverlapQuery<Tick>& query, const Poll& poll = Poll()) {
   const std::size_t n = query.spans.size;
   double pairs = 0;
+  std::size_t polled = 0;
   std::vector<std::size_t> places;
   std::vector<std::pair<int, std::size_t>> by_side;
   std::vector<Tick> stops;
   for (std::size_t from = 0, to = 0; from < n; from = to) {
+    if (from - polled > poll_mask) {
+      poll();
+      polled = from;
+    }
     places.clear();
     for (; to < n && query.line_of(to) == query.line_of(from); ++to) {
       if (query.long_enough(to)) places.push_back(to);
@@ -72,8 +78,9 @@ template <class Tick> double count_overlaps(const OverlapQuery<Tick>& query) {
 // record stays among the running ones until it can be in no further pair. With
 // sides the running ones of each side are apart, so that no pair of one side is
 // ever looked at.
-template <class Tick, class Visit>
-void each_overlap(const OverlapQuery<Tick>& query, int sides, Visit visit) {
+template <class Tick, class Visit, class Poll = NoPoll>
+void each_overlap(const OverlapQuery<Tick>& query, int sides, Visit visit,
+                  const Poll& poll = Poll()) {
   std::vector<std::vector<std::size_t>> running(std::max(1, sides));
   std::vector<int> busy;  // sides with somebody running
   int own = -1;
@@ -88,6 +95,7 @@ void each_overlap(const OverlapQuery<Tick>& query, int sides, Visit visit) {
   };
   std::vector<std::size_t> partners;
   for (std::size_t i = 0; i < query.spans.size; ++i) {
+    if ((i & poll_mask) == 0) poll();
     if (!query.long_enough(i)) continue;
     if (query.line_of(i) != own) {
       own = query.line_of(i);

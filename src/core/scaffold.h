@@ -1,6 +1,6 @@
 // The slices of records and of keys: one row per period in which they are active.
 #pragma once
-#include "core/axis.h"
+#include "core/rules.h"
 
 namespace ridge {
 

@@ -29,9 +29,10 @@ template <class Tick> struct StretchTable {
 
 // Spans come by line and start; `line` may be null. `tag`, where it is not null,
 // gets the number of each record's stretch from 1, 0 for those that are empty.
-template <class Tick, class Distance>
+template <class Tick, class Distance, class Poll = NoPoll>
 StretchTable<Tick> find_stretches(const Spans<Tick>& spans, const int* line, Distance distance,
-                                  Tick tolerance, int* tag, bool with_places) {
+                                  Tick tolerance, int* tag, bool with_places,
+                                  const Poll& poll = Poll()) {
   StretchTable<Tick> found;
   // Room for all, of which the system only hands out what is used.
   found.start.reserve(spans.size);
@@ -39,6 +40,7 @@ StretchTable<Tick> find_stretches(const Spans<Tick>& spans, const int* line, Dis
   found.line.reserve(spans.size);
   found.records.reserve(spans.size);
   for (std::size_t i = 0; i < spans.size; ++i) {
+    if ((i & poll_mask) == 0) poll();
     const bool empty = spans.stop[i] <= spans.start[i];
     if (tag) tag[i] = 0;
     if (empty) continue;
@@ -72,11 +74,13 @@ template <class Tick> struct GapTable {
   std::vector<int> line, before, after;  // places of the neighbours, from 0
 };
 
-template <class Tick, class Distance>
-GapTable<Tick> find_gaps(const Spans<Tick>& spans, const int* line, Distance distance, Tick least) {
+template <class Tick, class Distance, class Poll = NoPoll>
+GapTable<Tick> find_gaps(const Spans<Tick>& spans, const int* line, Distance distance, Tick least,
+                         const Poll& poll = Poll()) {
   GapTable<Tick> found;
   int own = -1, furthest = -1;
   for (std::size_t i = 0; i < spans.size; ++i) {
+    if ((i & poll_mask) == 0) poll();
     if (spans.stop[i] <= spans.start[i]) continue;
     const int here = line ? line[i] : 0;
     if (here != own) {

@@ -1,0 +1,130 @@
+#' How a result was asked
+#'
+#' Spells the question behind a result, with the declaration of its records, so that it
+#' can be asked again, kept with the numbers, or handed to somebody who works another
+#' way. Only what differs from the defaults is spelled; the as-of date always is.
+#'
+#' @param result A result of a verb that asks about records.
+#' @param as `"r"`: a pipe in R; `"command"`: a command line of `ridge`.
+#' @param source The spans object that the result was made of: needed where the result
+#'   was saved and read back. `NULL`: the one of this session.
+#' @return One string. Records that came from no file are called by the name that they
+#'   had in R, and `FILE` on a command line. Rows that were dropped between [spans()] and
+#'   the question are told in a comment.
+#' @section Errors:
+#' A plain table, and a question that a command cannot ask (about two tables, or with
+#' periods of one's own), are errors of class `ridge_error_argument`.
+#' @examples
+#' staff <- spans(demo_records("postings"), first_day, last_day, key = observer,
+#'                as_of = "2026-06-30")
+#' counts <- active(staff, by = "quarter", group = station, from = "2025-01-01")
+#' cat(how_asked(counts))
+#' cat(how_asked(counts, as = "command"))
+#' @export
+how_asked <- function(result, as = "r", source = NULL) {
+  check_choice(as, c("r", "command"), "as")
+  x <- if (inherits(result, "ridge_result")) source %||% records_of_handle(about(result)$records)
+  if (is.null(x) || is.null(about(result)$question$arguments)) {
+    ridge_abort(
+      c("{arg_name('result')} must be a result whose records are known, not {.val {describe(result)}}.",
+        i = "Give the spans object that it was made of with {arg_name('source')}."), "argument",
+      arg = "result")
+  }
+  question <- about(result)$question
+  text <- if (as == "r") spell_in_r(question, x) else spell_command(question, x)
+  dropped <- about(x)$dropped
+  if (dropped == 0) text
+  else paste0("# ", format_number(dropped), " of ", count_of(about(x)$given, "record"),
+              " were dropped first\n", text)
+}
+
+spell_command <- function(question, x) {
+  rows <- cli_options()
+  verb <- question$verb
+  steps <- question$then
+  compared <- Find(function(step) step$verb == "versus", steps)
+  command <- Find(function(command) identical(command$verb, verb), cli_commands())$name
+  asked <- spell_options(told_arguments(verb, question$arguments), rows)
+  if (!is.null(compared)) {
+    asked <- c(if (command != "active") paste("--compare", command), asked,
+               spell_against(compared, question, rows))
+    command <- "versus"
+  }
+  file <- about(x)$told$file %||% "FILE"
+  file <- if (grepl("[^A-Za-z0-9_./-]", file)) shQuote(file) else file
+  wide <- Find(function(step) step$verb == "widen", steps)
+  paste(c("ridge", command, file, spell_declaration(x, rows), asked, spell_wide(wide)),
+        collapse = " ")
+}
+
+spell_declaration <- function(x, rows) {
+  told <- about(x)$told
+  said <- declared_arguments(x)
+  names(said)[1:2] <- c("start", "end")
+  chosen <- told[intersect(c("keep", "leave_out", "match"), names(told))]
+  seen <- if (length(told$seen_on)) list(date = utils::tail(told$seen_on, 1)[[1]])
+  spell_options(c(said, chosen, seen), rows)
+}
+
+spell_options <- function(arguments, rows) {
+  unlist(lapply(names(arguments), function(name) {
+    value <- arguments[[name]]
+    if (inherits(value, "ridge_calendar")) return(spell_calendar(value, rows, name))
+    spell_plain(name, value, rows)
+  }))
+}
+
+spell_plain <- function(name, value, rows) {
+  row <- option_of(name, rows)
+  whole <- name == "end" || !is.null(row) && !is.list(value)
+  if (!whole || inherits(value, "ridge_own_periods") || is.data.frame(value)) {
+    if (!is.null(row) && row$kind == "pairs") return(spell_pairs(row, value))
+    ridge_abort("A command cannot be given {arg_name(name)} as it was asked here.", "argument",
+                arg = name)
+  }
+  if (name == "per" && length(value) == 0) value <- "none"
+  if (inherits(value, "POSIXt")) value <- format(value, "%Y-%m-%dT%H:%M:%S")
+  if (identical(value, FALSE) && row$kind == "flag") NULL else spell_option(name, value, rows)
+}
+
+spell_pairs <- function(row, value) {
+  unlist(lapply(names(value), function(name) {
+    joined <- if (row$name == "bands") paste(value[[name]], collapse = ",") else value[[name]]
+    paste0("--", row$name, spell_option_value(row, paste0(name, "=", joined)))
+  }))
+}
+
+spell_calendar <- function(calendar, rows, name) {
+  told <- calendar_arguments(calendar)
+  if (name == "day_hours") {
+    return("--day-hours working")
+  }
+  names(told)[names(told) == "tz"] <- "hours_tz"
+  if ("weekend" %in% names(told) && is.null(told$weekend)) told$weekend <- "none"
+  by_day <- if (is.list(told$hours)) told$hours
+  if (!is.null(by_day)) told$hours <- NULL
+  days <- vapply(names(by_day), function(day) {
+    paste0("--hours-on ", day, "=", paste(by_day[[day]], collapse = ","))
+  }, "")
+  c(spell_options(told, rows), unname(days))
+}
+
+spell_against <- function(step, question, rows) {
+  against <- step$arguments$against
+  if (is.list(against)) against <- unlist(against[question$arguments$group])
+  values <- if (step$arguments$values != default_value(question)) step$arguments$values
+  c(spell_option("against", against, rows),
+    if (!is.null(values)) spell_option("values", values, rows))
+}
+
+default_value <- function(question) {
+  switch(question$verb, active = "active", movement = "closing", allocate = "amount",
+         question$names[1])
+}
+
+spell_wide <- function(step) {
+  if (is.null(step)) {
+    return(NULL)
+  }
+  c("--wide", if (step$arguments$sums != "none") paste("--sums", step$arguments$sums))
+}

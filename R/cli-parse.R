@@ -1,0 +1,114 @@
+# From the words of a command line to a list: `files`, and each option that was given by
+# its name with underscores; others are NULL.
+
+usage_abort <- function(message, .envir = parent.frame()) {
+  ridge_abort(message, "usage", .envir = .envir)
+}
+
+parse_command_line <- function(args, options, command) {
+  check_option_names(args, options, command)
+  args <- join_repeated(args, options)
+  parser <- optparse::OptionParser(option_list = lapply(unname(options), as_optparse),
+                                   add_help_option = FALSE)
+  parsed <- tryCatch(
+    optparse::parse_args(parser, args, positional_arguments = TRUE),
+    error = function(cnd) refuse_syntax(conditionMessage(cnd), command)
+  )
+  given <- parsed$options[intersect(names(parsed$options), names(options))]
+  values <- lapply(names(given), function(name) read_option(options[[name]], given[[name]]))
+  c(list(files = parsed$args), stats::setNames(values, gsub("-", "_", names(given))))
+}
+
+as_optparse <- function(row) {
+  flag <- row$kind == "flag"
+  optparse::make_option(paste0("--", row$name), dest = row$name,
+                        action = if (flag) "store_true" else "store",
+                        type = if (flag) "logical" else "character")
+}
+
+check_option_names <- function(args, options, command) {
+  given <- sub("=.*", "", args[grepl("^-", args) & args != "-"])
+  known <- paste0("--", names(options))
+  unknown <- setdiff(given[!grepl("^-[0-9]", given)], known)
+  if (length(unknown) > 0) {
+    near <- if (length(options)) nearest(unknown[1], known)
+    usage_abort(c("{.code ridge {command}} has no option {.code {unknown[1]}}.",
+                  i = if (!is.null(near)) "Did you mean {.code {near}}?",
+                  i = "See {.code ridge help {command}}."))
+  }
+}
+
+# --keep a=1 --keep b=2 becomes one option, its parts a line each.
+join_repeated <- function(args, options) {
+  for (row in Filter(function(row) row$kind == "pairs", options)) {
+    flag <- paste0("--", row$name)
+    args <- unlist(lapply(args, split_at_equals, flag))
+    at <- which(args == flag)
+    at <- at[at < length(args)]
+    if (length(at) > 1) {
+      value <- paste(args[at + 1L], collapse = "\n")
+      args <- c(args[-c(at, at + 1L)], flag, value)
+    }
+  }
+  args
+}
+
+split_at_equals <- function(arg, flag) {
+  if (startsWith(arg, paste0(flag, "="))) c(flag, substring(arg, nchar(flag) + 2L)) else arg
+}
+
+refuse_syntax <- function(reason, command) {
+  flag <- regmatches(reason, regexpr("\"[a-z-]+\"", reason))
+  if (grepl("requires an argument", reason) && length(flag)) {
+    flag <- gsub("\"", "", flag)
+    usage_abort(c("{.code --{flag}} needs a value.", i = "See {.code ridge help {command}}."))
+  }
+  usage_abort(c("{reason}", i = "See {.code ridge help {command}}."))
+}
+
+read_option <- function(row, value) {
+  switch(row$kind,
+    choice = one_of(row, value, row$values),
+    yes_no = one_of(row, value, c("yes", "no")) == "yes",
+    number = read_number(row, value),
+    texts = , columns = split_words(value),
+    pairs = read_pairs(row, strsplit(value, "\n", fixed = TRUE)[[1]]),
+    value)
+}
+
+one_of <- function(row, value, values) {
+  if (!(value %in% values)) {
+    near <- nearest(value, values)
+    usage_abort(c("{.code --{row$name}} does not know {.val {value}}: it takes {.or {values}}.",
+                  i = "Did you mean {.val {near}}?"))
+  }
+  value
+}
+
+read_number <- function(row, value) {
+  number <- suppressWarnings(as.double(value))
+  if (is.na(number)) usage_abort("{.code --{row$name}} takes a number, not {.val {value}}.")
+  number
+}
+
+read_pairs <- function(row, pairs) {
+  wrong <- pairs[!grepl("^[^=]+=", pairs)]
+  if (length(wrong) > 0) {
+    usage_abort(paste("{.code --{row$name}} takes {row$meta}, such as",
+                      "{.code --{row$name} {row$example}}, not {.val {wrong[1]}}."))
+  }
+  split(sub("^[^=]+=", "", pairs), sub("=.*", "", pairs))
+}
+
+split_words <- function(text) {
+  trimws(unlist(strsplit(text, ",", fixed = TRUE)))
+}
+
+# 09:00,17:30 or 09:00-17:30.
+clock_words <- function(text) {
+  split_words(gsub("-", ",", text, fixed = TRUE))
+}
+
+number_or_text <- function(words) {
+  if (all(grepl("^[0-9]+$", words))) as.integer(words) else words
+}

@@ -1,0 +1,139 @@
+# The records of the file that a command line names, as a spans object.
+
+read_spans <- function(given, options, all_columns = FALSE) {
+  check_one_file(given)
+  if (is.null(given$start)) {
+    usage_abort("{.code --start} must name the column of first days.")
+  }
+  end <- end_given(given)
+  if (!is.null(given$set_aside)) given$unusable <- "set_aside"
+  all_columns <- all_columns || !is.null(given$set_aside)
+  source <- read_input(given, if (!all_columns) needed_columns(given, options))
+  ready <- ready_records(source, given, end)
+  x <- declare_given(ready, given, spans)
+  if (!is.null(given$set_aside)) write_set_aside(x, source, given$set_aside)
+  if (is.null(given$seen_on)) x else as_seen_on(x, given$seen_on)
+}
+
+check_one_file <- function(given) {
+  if (length(given$files) != 1) {
+    usage_abort(c("Name one file of records, not {length(given$files)}.",
+                  i = "For example {.code ridge active postings.csv --start first_day --end last_day}."))
+  }
+}
+
+# Which of the ways to say where records end was taken: a column's name, NULL for one
+# day, NA for all open.
+end_given <- function(given) {
+  ways <- c(end = !is.null(given$end) || !is.null(given$end_clock),
+            one_day = isTRUE(given$one_day), all_open = isTRUE(given$all_open))
+  if (sum(ways) != 1) {
+    usage_abort(paste("Say one of {.code --end COLUMN}, {.code --one-day} (there is no end) and",
+                      "{.code --all-open} (all are still there)."))
+  }
+  switch(names(ways)[ways], end = given$end, one_day = NULL, all_open = NA)
+}
+
+# The columns that options name, and those by which records are chosen.
+needed_columns <- function(given, options) {
+  named <- Filter(names_columns, options)
+  values <- unlist(given[gsub("-", "_", names(named))], use.names = FALSE)
+  if (identical(given$per, "none")) values <- setdiff(values, "none")
+  unique(c(values, names(given$keep), names(given$leave_out)))
+}
+
+# The table of the file, with its labels folded where that was asked for.
+read_input <- function(given, needed = NULL) {
+  sheet <- if (!is.null(given$sheet)) number_or_text(given$sheet)
+  records <- read_table(given$files, given$format, needed, sheet = sheet,
+                        encoding = given$encoding %||% "UTF-8", tz = given$tz,
+                        repeat_until = given$repeat_until)
+  fold_given(records, given)
+}
+
+fold_given <- function(records, given) {
+  if (is.null(given$fold)) {
+    return(records)
+  }
+  for (name in given$fold) check_column(records, name, "fold")
+  fold_labels(records, tidyselect::all_of(given$fold), into = given$into,
+              near = given$near %||% "report")
+}
+
+# The records chosen, with clocks put to dates and intervals taken apart: list(records,
+# start, end).
+ready_records <- function(records, given, end) {
+  chosen <- choose_records(records, given$keep, given$leave_out, given$match %||% "folded")
+  source <- source_of(chosen)
+  start <- given$start
+  if (!is.null(given$start_clock) || !is.null(given$end_clock)) {
+    chosen <- with_clocks(chosen, given)
+    start <- given$start_clock
+    end <- given$end_clock
+  } else if (holds_intervals(chosen, given)) {
+    chosen <- split_intervals(chosen, given$start, given$tz)
+    start <- paste0(given$start, "_start")
+    end <- paste0(given$start, "_end")
+  }
+  if (nrow(chosen) == 0) check_window_given(given, nrow(records))
+  list(records = with_source(chosen, c(source, given_source(given))), start = start, end = end)
+}
+
+# What how_asked() spells of where records came from.
+given_source <- function(given) {
+  c(list(file = given$files), given[intersect(c("keep", "leave_out", "match"), names(given))])
+}
+
+# One column may hold both, as intervals.
+holds_intervals <- function(records, given) {
+  one <- is.null(given$end) || identical(given$end, given$start)
+  column <- if (one) records[[given$start]]
+  is.character(column) && all_intervals(column)
+}
+
+declare_given <- function(ready, given, verb) {
+  end <- if (rlang::is_string(ready$end)) by_names(ready$end) else rlang::new_quosure(ready$end)
+  told <- c("end_counts", "means_open", "as_of", "tz", "date_order", "unusable")
+  told <- given[intersect(told, names(given))]
+  rlang::inject(verb(ready$records, start = !!by_names(ready$start), end = !!end,
+                     key = !!by_names(given$key), weight = !!by_names(given$weight), !!!told))
+}
+
+# Dates and clocks become instants, in the columns of the clocks.
+with_clocks <- function(records, given) {
+  if (is.null(given$start_clock) || is.null(given$end_clock)) {
+    usage_abort("{.code --start-clock} and {.code --end-clock} go together.")
+  }
+  for (option in c("start", "end", "start_clock", "end_clock")) {
+    if (!is.null(given[[option]])) check_column(records, given[[option]], option)
+  }
+  times <- between_clocks(
+    records[[given$start]], records[[given$start_clock]], records[[given$end_clock]],
+    tz = given$tz, finish_date = if (!is.null(given$end)) records[[given$end]],
+    equal_clocks = given$equal_clocks, date_order = given$date_order
+  )
+  records[[given$start_clock]] <- times$start
+  records[[given$end_clock]] <- times$end
+  records
+}
+
+# Without a record and without a window there is nothing to show.
+check_window_given <- function(given, records) {
+  if (!is.null(given$on) || !is.null(given$from) && !is.null(given$to)) {
+    return(invisible())
+  }
+  what <- if (records == 0) "{.file {given$files}} holds no records, only column names."
+  else "{.code --keep} and {.code --leave-out} leave none of the {count_of(records, 'record')}."
+  ridge_abort(c(what, i = "Name {.code --from} and {.code --to} for a table of zeros."), "records")
+}
+
+# With the columns and values of the source, whatever was made of them since.
+write_set_aside <- function(x, source, path) {
+  aside <- set_aside(x)
+  columns <- lapply(as.list(plain_tibble(source)), function(column) column[aside$row])
+  names(columns) <- make.unique(c("row", "reason", names(columns)), "_")[-(1:2)]
+  table <- tibble::new_tibble(c(list(row = aside$row, reason = aside$reason), columns),
+                              nrow = nrow(aside))
+  write_records(table, path)
+  say_note("Set aside: ", path, " (", count_of(nrow(aside), "record"), ")")
+}

@@ -1,0 +1,76 @@
+#' Run the command line
+#'
+#' What the program `ridge` runs. Data goes to standard output, notes and errors
+#' to standard error.
+#'
+#' @param args The words of the command line (character), the command first.
+#' @return The exit status, invisibly: 0 done, 1 the records cannot be used as
+#'   asked or do not tie, 2 the command line is wrong, 130 stopped.
+#' @section Errors:
+#' None: what goes wrong is said in one line and shows in the status.
+#' @examples
+#' run_ridge("--version")
+#' run_ridge(c("periods", "--by", "quarter", "--from", "2026-01-01", "--to", "2026-12-31"))
+#' @export
+run_ridge <- function(args = commandArgs(trailingOnly = TRUE)) {
+  before <- speak(command_speech())
+  threads <- data.table::setDTthreads(0)
+  on.exit({
+    speak(before)
+    data.table::setDTthreads(threads)
+  })
+  status <- tryCatch({
+    outcome <- withCallingHandlers(run_command(args), message = function(cnd) {
+      say_note(sub("\n$", "", conditionMessage(cnd)))
+      invokeRestart("muffleMessage")
+    })
+    if (inherits(outcome, "exit_status")) as.integer(outcome) else 0L
+  }, ridge_error = function(cnd) {
+    say_error(one_line(c(cnd$message, cnd$body)))
+    wrong_line <- c("ridge_error_usage", "ridge_error_argument", "ridge_error_column")
+    if (inherits(cnd, wrong_line)) 2L else 1L
+  }, error = function(cnd) {
+    # Whoever reads the pipe has had enough.
+    if (grepl("SIGPIPE", conditionMessage(cnd), fixed = TRUE)) return(0L)
+    say_error(paste("something went wrong inside:", one_line(conditionMessage(cnd))))
+    1L
+  }, interrupt = function(cnd) {
+    say_error("stopped.")
+    130L
+  })
+  invisible(status)
+}
+
+run_command <- function(args) {
+  if (length(args) == 0 || args[1] %in% c("--help", "-h")) {
+    return(print_help(character()))
+  }
+  if (args[1] == "--version") {
+    return(cat("ridge ", format(utils::packageVersion("almanacridge")), "\n", sep = ""))
+  }
+  commands <- cli_commands()
+  if (!(args[1] %in% names(commands))) {
+    near <- nearest(args[1], names(commands))
+    usage_abort(c("There is no command {.code {args[1]}}.",
+                  i = "Did you mean {.code ridge {near}}? See {.code ridge help}."))
+  }
+  command <- commands[[args[1]]]
+  if (any(args[-1] %in% c("--help", "-h"))) {
+    return(print_help(args[1]))
+  }
+  options <- command_options(command)
+  given <- parse_command_line(args[-1], options, command$name)
+  check_outputs(given)
+  switch(command$name, periods = run_periods(given, options), versus = run_versus(given, options),
+         check = run_check(given, options), changes = run_changes(given, options),
+         records = run_records(given, options), demo = run_demo(given),
+         help = print_help(given$files), run_asking(command, given, options))
+}
+
+# A command that asks one verb about the records of a file.
+run_asking <- function(command, given, options) {
+  if (command$verb == "allocate") check_amount_given(given)
+  all_columns <- command$verb == "roster" || identical(given$show, "records")
+  x <- read_spans(given, options, all_columns)
+  hand_over(ask_verb(command$verb, x, given, options, command$calendar), given, command$figure)
+}

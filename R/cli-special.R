@@ -1,0 +1,90 @@
+# Commands that do more than ask one verb about one file of records.
+
+run_periods <- function(given, options) {
+  if (is.null(given$by)) {
+    usage_abort(c("{.code ridge periods} needs {.code --by}.", i = "Say {.code --by month}, for one."))
+  }
+  hand_over(ask_verb("periods", NULL, given, options), given)
+}
+
+run_versus <- function(given, options) {
+  what <- given$compare %||% "active"
+  played <- list(active = c("rule", "of"), movement = "of", allocate = c("amount", "digits"),
+                 "time-within" = character())
+  unused <- intersect(setdiff(unlist(played), played[[what]]), names(given))
+  if (length(unused) > 0) {
+    usage_abort("{.code --{gsub('_', '-', unused[1])}} plays no part with {.code --compare {what}}.")
+  }
+  if (what == "allocate") check_amount_given(given)
+  against <- against_given(given)
+  x <- read_spans(given, options)
+  # Amounts and time are compared as totals.
+  if (what %in% c("allocate", "time-within") && is.null(given$group)) given$total <- TRUE
+  result <- ask_verb(gsub("-", "_", what), x, given, options)
+  hand_over(versus(result, against, values = given$values), given)
+}
+
+check_amount_given <- function(given) {
+  if (is.null(given$amount)) usage_abort("{.code --amount} must name the column of amounts.")
+}
+
+# Words and dates stand for themselves; else it names a value for each group.
+against_given <- function(given) {
+  against <- given$against %||% "period_before"
+  if (against %in% c("period_before", "year_before", "total") || grepl("^[0-9]{4}-", against)) {
+    return(against)
+  }
+  if (is.null(given$group)) {
+    usage_abort(paste("{.code --against} takes period_before, year_before, a date or, with",
+                      "{.code --group}, one of its values, not {.val {against}}."))
+  }
+  values <- split_words(against)
+  if (length(values) != length(given$group)) {
+    usage_abort("{.code --against} must give a value for each of {.val {given$group}}, not {.val {against}}.")
+  }
+  stats::setNames(as.list(values), given$group)
+}
+
+run_check <- function(given, options) {
+  check_one_file(given)
+  if (is.null(given$start)) {
+    usage_abort("{.code --start} must name the column of first days.")
+  }
+  end <- end_given(given)
+  ready <- ready_records(read_input(given, needed_columns(given, options)), given, end)
+  found <- declare_given(ready, given, check_spans)
+  hand_over(found, given)
+  kinds <- summary(found)
+  records <- vapply(kinds$records, count_of, "", "record")
+  for (line in sprintf("%s: %s, %s (%s)", kinds$severity, kinds$finding, records, kinds$example)) {
+    say_note(line)
+  }
+  exit_with(if (any(found$severity == "error")) 1L else 0L)
+}
+
+run_changes <- function(given, options) {
+  check_one_file(given)
+  for (option in c("at", "state")) {
+    if (is.null(given[[option]])) {
+      usage_abort("{.code --{option}} must name a column of the log.")
+    }
+  }
+  records <- read_input(given)
+  chosen <- choose_records(records, given$keep, given$leave_out, given$match %||% "folded")
+  if (!is.null(given$set_aside)) given$unusable <- "set_aside"
+  told <- c("ending_states", "repeats", "same_day", "as_of", "tz", "date_order", "unusable")
+  told <- given[intersect(told, names(given))]
+  x <- rlang::inject(spans_from_changes(chosen, at = !!by_names(given$at), key = !!by_names(given$key),
+                                        state = !!by_names(given$state), !!!told))
+  if (!is.null(given$set_aside)) write_set_aside(x, records, given$set_aside)
+  hand_over(x, given)
+}
+
+run_records <- function(given, options) {
+  check_one_file(given)
+  told <- c("format", "date_order", "tz", "keep", "leave_out", "match", "encoding", "repeat_until")
+  told <- given[intersect(told, names(given))]
+  if (!is.null(given$sheet)) told$sheet <- number_or_text(given$sheet)
+  records <- rlang::inject(read_records(given$files, !!!told))
+  write_out(fold_given(records, given), given)
+}

@@ -1,0 +1,81 @@
+# A verb asked with what a command line gave: the options whose argument the verb has.
+
+ask_verb <- function(verb, x, given, options, calendar = "always") {
+  called <- if (verb %in% c("elapsed", "working_days")) paste0(verb, ".ridge_spans") else verb
+  formal <- names(formals(verb_named(called)))
+  arguments <- list()
+  for (row in options) {
+    value <- given[[gsub("-", "_", row$name)]]
+    if (!is.null(value) && row$arg %in% formal) {
+      arguments[row$arg] <- list(argument_given(row, value))
+    }
+  }
+  if ("calendar" %in% formal) arguments$calendar <- calendar_asked(given, calendar)
+  if ("day_hours" %in% names(arguments)) arguments$day_hours <- day_hours_given(given)
+  if (is.null(x)) rlang::inject(verb_named(verb)(!!!arguments))
+  else rlang::inject(verb_named(verb)(x, !!!arguments))
+}
+
+argument_given <- function(row, value) {
+  if (names_columns(row)) {
+    return(by_names(if (identical(value, "none") && row$name == "per") character() else value))
+  }
+  if (row$name == "bands") {
+    return(lapply(value, clock_words))
+  }
+  if (row$kind == "grain" && grepl("[.]csv$", value, ignore.case = TRUE)) {
+    return(read_table(value))
+  }
+  value
+}
+
+# NULL where the verb's own is meant. Hours leave no doubt that working time is.
+calendar_asked <- function(given, calendar) {
+  options <- c(calendar_names(), hours_names())
+  told <- any(gsub("-", "_", options) %in% names(given))
+  working <- isTRUE(given$working) || any(c("hours", "hours_on") %in% names(given))
+  if (calendar == "always" && told || calendar == "working" && working) calendar_given(given)
+}
+
+calendar_given <- function(given) {
+  arguments <- list(every_year = given$every_year, holidays = holidays_given(given),
+                    hours = hours_given(given), tz = given$hours_tz)
+  for (name in c("week_starts", "year_starts")) {
+    if (!is.null(given[[name]])) arguments[[name]] <- number_or_text(given[[name]])
+  }
+  if (identical(given$weekend, "none")) arguments["weekend"] <- list(NULL)
+  else if (!is.null(given$weekend)) arguments$weekend <- number_or_text(given$weekend)
+  do.call(calendar_rules, arguments)
+}
+
+# Dates, or a file that holds them.
+holidays_given <- function(given) {
+  if (length(given$holidays) != 1 || !grepl("[.][a-z]", given$holidays)) {
+    return(given$holidays)
+  }
+  table <- read_records(given$holidays, repeat_until = given$repeat_until)
+  if ("start" %in% names(table)) {
+    return(table)
+  }
+  dates <- Filter(function(name) inherits(table[[name]], "Date"), names(table))
+  if (length(dates) != 1) {
+    ridge_abort(
+      c("{arg_name('holidays')}: {.file {given$holidays}} has {length(dates)} columns of dates, not one.",
+        i = "Name the column {.val start}, and {.val end} where holidays last longer."), "records",
+      arg = "holidays", value = given$holidays)
+  }
+  table[[dates]]
+}
+
+hours_given <- function(given) {
+  all <- if (!is.null(given$hours)) list(clock_words(given$hours))
+  hours <- c(all, lapply(given$hours_on, clock_words))
+  if (length(hours)) hours
+}
+
+day_hours_given <- function(given) {
+  if (identical(given$day_hours, "working")) {
+    return(calendar_given(given))
+  }
+  read_number(list(name = "day-hours"), given$day_hours)
+}

@@ -1,0 +1,125 @@
+# Columns of a table: chosen by the user's words, checked, or named anew.
+
+plain_tibble <- function(x) {
+  columns <- as.list(unclass(x))
+  attributes(columns) <- list(names = names(columns))
+  tibble::new_tibble(columns, nrow = .row_names_info(x, 2L))
+}
+
+# A tibble of its own: without groups, keys by reference or classes of others.
+own_copy <- function(data) {
+  by_reference <- inherits(data, "data.table")
+  data <- plain_tibble(data)
+  if (by_reference) {
+    data[] <- lapply(data, rlang::duplicate)
+  }
+  data
+}
+
+pick_columns <- function(data, quo, arg) {
+  tryCatch(
+    names(data)[tidyselect::eval_select(quo, data, allow_rename = FALSE)],
+    error = function(cnd) refuse_columns(data, quo, arg, cnd)
+  )
+}
+
+refuse_columns <- function(data, quo, arg, cnd) {
+  wanted <- missing_name(cnd)
+  if (is.null(wanted)) {
+    wanted <- gsub("^[\"`]|[\"`]$", "", rlang::as_label(rlang::quo_get_expr(quo)))
+  }
+  if (length(names(data)) == 0) {
+    ridge_abort("{arg_name(arg)}: the records have no columns.", "column", arg = arg)
+  }
+  check_column(data, wanted, arg)
+  ridge_abort("{arg_name(arg)}: {conditionMessage(cnd)}", "column", arg = arg)
+}
+
+# The column that the selection looked for, where it says so.
+missing_name <- function(cnd) {
+  while (!is.null(cnd)) {
+    if (rlang::is_character(cnd$i)) return(cnd$i[1])
+    cnd <- cnd$parent
+  }
+}
+
+pick_one <- function(data, quo, arg, optional = FALSE) {
+  if (rlang::quo_is_missing(quo)) {
+    ridge_abort("{arg_name(arg)} must name a column of the records: {.val {names(data)}}.",
+                "argument", arg = arg)
+  }
+  picked <- pick_columns(data, quo, arg)
+  if (length(picked) > 1 || (length(picked) == 0 && !optional)) {
+    ridge_abort("{arg_name(arg)} must name one column, not {length(picked)}.", "argument",
+                arg = arg, value = picked)
+  }
+  if (length(picked) == 0) NULL else picked
+}
+
+check_column <- function(data, name, arg) {
+  if (!(name %in% names(data))) {
+    hint <- nearest(name, names(data))
+    ridge_abort(c("{arg_name(arg)}: there is no column {.val {name}}.",
+                  i = "Columns are {.val {names(data)}}. Did you mean {.val {hint}}?"),
+                "column", arg = arg, value = name)
+  }
+}
+
+check_plain_column <- function(column, name, arg) {
+  if (is.list(column) || length(dim(column)) > 1) {
+    kind <- class(column)[1]
+    ridge_abort(
+      c("{arg_name(arg)}: column {.val {name}} holds {.cls {kind}}, not one plain value each.",
+        i = "Choose a column of text, numbers, dates or factors."), "column", arg = arg,
+      value = name)
+  }
+}
+
+# Names that the result needs for its own columns.
+check_free_names <- function(names, results, verb, arg = NULL) {
+  taken <- intersect(names, results)
+  if (length(taken) > 0) {
+    ridge_abort(
+      c("The result of {verb_name(verb)} has a column {.val {taken[1]}} of its own.",
+        i = "Rename the column of the records{in_r(' before spans()', '')}."), "column",
+      arg = arg, value = taken[1])
+  }
+}
+
+fresh_name <- function(name, table) {
+  utils::tail(make.unique(c(names(table), name), "_"), 1)
+}
+
+# Codes from 0 in the sorted order of the values, how many there are, and the
+# first row that has each.
+code_values <- function(columns) {
+  values <- if (length(columns) == 1) columns[[1]]
+  else tibble::new_tibble(columns, nrow = length(columns[[1]]))
+  met <- vctrs::vec_group_id(values)
+  rows <- first_met(met)
+  sorted <- sort_rows(lapply(columns, vctrs::vec_slice, rows))
+  rank <- integer(length(rows))
+  rank[sorted] <- seq_along(rows) - 1L
+  list(codes = rank[met], size = length(rows), rows = rows[sorted])
+}
+
+# The place of each row in sorted order: by columns from the left, missing last,
+# text by code point so that the order is the same everywhere.
+sort_rows <- function(columns) {
+  if (length(columns[[1]]) == 0) {
+    return(integer())
+  }
+  do.call(order, c(unname(columns), list(method = "radix", na.last = TRUE)))
+}
+
+# The texts of several columns as one, a missing value named.
+line_names <- function(columns) {
+  texts <- lapply(as.list(columns), function(column) {
+    ifelse(is.na(column), "(missing)", as.character(column))
+  })
+  do.call(paste, c(unname(texts), sep = ", "))
+}
+
+slice_all <- function(columns, places) {
+  lapply(columns, vctrs::vec_slice, places)
+}

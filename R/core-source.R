@@ -1,0 +1,78 @@
+# Where records come from: their rows in the source, how many were left out, and by
+# which choice of which file. It goes along to spans().
+
+match_ways <- c("folded", "exact", "containing")
+
+# Columns are held to see later whether these still are the same rows.
+with_source <- function(data, source) {
+  source$held <- as.list(plain_tibble(data))
+  structure(data, ridge_source = source)
+}
+
+source_of <- function(data) {
+  source <- attr(data, "ridge_source", exact = TRUE)
+  same <- vapply(intersect(names(data), names(source$held)), function(name) {
+    rlang::is_reference(data[[name]], source$held[[name]])
+  }, NA)
+  source <- if (any(same)) source else list(rows = seq_len(nrow(data)), left_out = 0L)
+  source$held <- NULL
+  source
+}
+
+# `keep` and `leave_out`: lists of values by column name. Several values of one
+# column are alternatives, several columns must all agree.
+choose_records <- function(data, keep = list(), leave_out = list(), match = "folded") {
+  if (length(keep) + length(leave_out) == 0) {
+    return(data)
+  }
+  chosen <- rep(TRUE, nrow(data))
+  for (name in names(keep)) {
+    chosen <- chosen & has_value(data, name, keep[[name]], "keep", match)
+  }
+  for (name in names(leave_out)) {
+    chosen <- chosen & !has_value(data, name, leave_out[[name]], "leave_out", match)
+  }
+  kept <- which(chosen)
+  with_source(data[kept, ], list(rows = kept, left_out = nrow(data) - length(kept)))
+}
+
+# "" stands for blank, by whichever way of matching.
+has_value <- function(data, name, values, arg, match) {
+  check_column(data, name, arg)
+  column <- data[[name]]
+  distinct <- unique(column)
+  texts <- as.character(distinct)
+  texts[is_blank(distinct)] <- ""
+  values <- as.character(values)
+  values[is.na(values)] <- ""
+  hits <- vapply(values, function(value) matches(texts, value, match), logical(length(texts)))
+  hits <- matrix(hits, nrow = length(texts))
+  report_no_match(texts, values[colSums(hits) == 0], name, arg)
+  (rowSums(hits) > 0)[match(column, distinct)]
+}
+
+matches <- function(texts, value, match) {
+  if (match == "exact" || !nzchar(value)) {
+    return(texts == value)
+  }
+  folded <- fold_text(texts)
+  if (match == "folded") folded == fold_text(value)
+  else grepl(fold_text(value), folded, fixed = TRUE)
+}
+
+report_no_match <- function(texts, values, name, arg) {
+  known <- texts[nzchar(texts)]
+  if (length(values) > 0 && length(known) > 0) {
+    near <- nearest(values[1], known)
+    cli::cli_inform(c("!" = paste(
+      "{arg_name(arg)}: no record has {.val {values[1]}} in {.val {name}};",
+      "the nearest is {.val {near}}.")))
+  }
+}
+
+is_blank <- function(values) {
+  if (is.factor(values)) {
+    return(is.na(values) | values %in% levels(values)[is_blank_text(levels(values))])
+  }
+  if (is.character(values)) is_blank_text(values) else is.na(values)
+}

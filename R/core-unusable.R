@@ -1,0 +1,138 @@
+# Records that cannot be used, each with its row, the column and value at fault
+# and the reason in words.
+
+unusable_rows <- function(finding, rows, column, value, reason) {
+  n <- length(rows)
+  data.frame(finding = rep_len(finding, n), row = rows, column = rep_len(column, n),
+             value = if (n > 0) value else character(),
+             reason = if (n > 0) rep_len(reason, n) else character())
+}
+
+shown_value <- function(values) {
+  text <- as.character(format(values))
+  ifelse(is.na(values) | !nzchar(text), "blank", text)
+}
+
+# `what` describes the columns as read by spans(); see read_columns().
+find_unusable <- function(what) {
+  found <- rbind(
+    missing_start(what),
+    unreadable(what, "start"),
+    unreadable(what, "end"),
+    impossible_year(what, "start"),
+    impossible_year(what, "end"),
+    end_before_start(what),
+    missing_key(what),
+    bad_weight(what)
+  )
+  found[order(found$row), ]
+}
+
+missing_start <- function(what) {
+  blank <- anyNA(what$start$values)
+  rows <- if (blank) setdiff(which(is.na(what$start$values)), what$start$bad) else integer()
+  unusable_rows("missing start", rows, what$names$start, "blank",
+                "is blank: every record needs a start")
+}
+
+unreadable <- function(what, side) {
+  rows <- what[[side]]$bad
+  unusable_rows(paste("unreadable", side), rows, what$names[[side]],
+                shown_value(what$raw[[side]][rows]), "is no date")
+}
+
+impossible_year <- function(what, side) {
+  days <- what[[side]]$days
+  rows <- if (all_in_years(days)) integer() else which(!in_years(days))
+  unusable_rows("impossible year", rows, what$names[[side]], shown_value(what$raw[[side]][rows]),
+                paste("is not in the years", first_year, "to", last_year))
+}
+
+end_before_start <- function(what) {
+  before <- what$ticks$end < what$ticks$start
+  rows <- if (any(before, na.rm = TRUE)) which(before) else integer()
+  unusable_rows("end before start", rows, what$names$end, shown_value(what$raw$end[rows]),
+                paste("is before the start,", shown_value(what$raw$start[rows])))
+}
+
+missing_key <- function(what) {
+  rows <- lapply(what$keys, function(key) which(is_blank(key)))
+  do.call(rbind, Map(function(rows, name) {
+    unusable_rows("missing key", rows, name, "blank", "is blank: every record needs its key")
+  }, rows, names(what$keys)))
+}
+
+bad_weight <- function(what) {
+  weight <- what$weight
+  if (is.null(weight)) {
+    return(NULL)
+  }
+  rows <- which(!is.finite(weight) | weight < 0)
+  values <- ifelse(is.na(weight[rows]), "blank", format(weight[rows]))
+  unusable_rows("unusable weight", rows, what$names$weight, values,
+                ifelse(values == "blank", "is blank: every record needs a weight",
+                       "is no weight of 0 or more"))
+}
+
+refuse_unusable <- function(found, source) {
+  rows <- unique(found$row)
+  first <- utils::head(found, 5)
+  lines <- sprintf("Row %s: \"%s\" %s%s.", format_number(source$rows[first$row]),
+                   escape_braces(first$column), escape_braces(quoted(first$value)),
+                   escape_braces(first$reason))
+  more <- nrow(found) - nrow(first)
+  bullets <- stats::setNames(lines, rep("x", length(lines)))
+  if (more > 0) {
+    bullets <- c(bullets, x = paste("... and", format_number(more), "more."))
+  }
+  of <- count_of(length(source$rows), "record")
+  ridge_abort(
+    c("{format_number(length(rows))} of {of} cannot be used.", bullets,
+      i = "Mend them, or say {arg_set('unusable', 'set_aside')} to keep them apart."),
+    "records", arg = first$column[1], row = source$rows[first$row], value = first$value)
+}
+
+# The value at fault before the words about it; a blank is named by the words.
+quoted <- function(values) {
+  ifelse(values == "blank", "", paste0("\"", values, "\" "))
+}
+
+# An end that lies this far ahead stands for "no end", so it must be named.
+far_ends <- function(what) {
+  limit <- what$as_of_day + 36525L
+  far <- any(what$end$days > limit, na.rm = TRUE)
+  rows <- if (far) which(what$end$days > limit & in_years(what$end$days)) else integer()
+  reason <- paste("is more than 100 years after the as-of date: name it with",
+                  arg_name("means_open"), "if it stands for no end yet")
+  unusable_rows("far end", rows, what$names$end, shown_value(what$end$values[rows]), reason)
+}
+
+refuse_far_ends <- function(far, source) {
+  n <- nrow(far)
+  if (n == 0) {
+    return(invisible())
+  }
+  row <- source$rows[far$row[1]]
+  ridge_abort(
+    c(paste("{n} end{?s} in {.val {far$column[1]}} {?lies/lie} more than 100 years after the",
+            "as-of date; the first is {far$value[1]}, row {row}."),
+      i = paste("If that stands for {.emph no end yet}, say",
+                "{arg_set('means_open', substr(far$value[1], 1, 10))}; otherwise mend it.")),
+    "records", arg = "means_open", row = row, value = far$value[1])
+}
+
+unusable_in_source <- function(found, source) {
+  found$row <- source$rows[found$row]
+  found
+}
+
+# The records set aside as they came, behind their row and the reasons.
+reasons_with_rows <- function(data, found, source) {
+  shown <- sprintf("%s %s%s", found$column, quoted(found$value), found$reason)
+  reasons <- vapply(split(shown, found$row), paste, character(1), collapse = "; ")
+  rows <- as.integer(names(reasons))
+  columns <- lapply(as.list(data), function(column) column[rows])
+  names(columns) <- make.unique(c("row", "reason", names(columns)), "_")[-(1:2)]
+  tibble::new_tibble(c(list(row = source$rows[rows], reason = unname(reasons)), columns),
+                     nrow = length(rows))
+}

@@ -1,0 +1,112 @@
+# What records in memory answer by period.
+
+#' @export
+levels_of.ridge_memory <- function(x, axis, groups, rule, of, values = NULL) {
+  index <- memory_index(x)
+  weights <- if (!is.null(values)) scaled(in_index_order(values, index))
+  else if (of == "weight") memory_weights(x)
+  key <- if (of == "keys") index$key
+  if (is.null(axis)) {
+    return(kernel_steps(index$start, index$stop, groups$codes, key, weights$values,
+                        weights$scale %||% 1))
+  }
+  if (groups$size == 0L) {
+    return(if (of == "weight" || is_average(rule)) double() else integer())
+  }
+  kernel_levels(index$start, index$stop, axis$first, axis$stop, groups$codes, groups$size, key,
+                weights$values, weights$scale %||% 1, rule)
+}
+
+#' @export
+flows_of.ridge_memory <- function(x, axis, groups, of, total, returns) {
+  index <- memory_index(x)
+  weights <- if (of == "weight") memory_weights(x)
+  cells <- kernel_flows(index$start, index$stop, axis$first, axis$stop, groups$codes, groups$size,
+                        if (of == "keys") index$key, weights$values, weights$scale %||% 1, total,
+                        returns)
+  array(cells, c(axis_size(axis), 6L, groups$size + total))
+}
+
+#' @export
+cohorts_of.ridge_memory <- function(x, axis, groups, rule, returns) {
+  index <- memory_index(x)
+  # Without a key each record is one.
+  key <- index$key %||% (seq_along(index$start) - 1L)
+  kernel_cohorts(index$start, index$stop, axis$first, axis$stop, key, groups$codes, groups$size,
+                 rule, returns, about(x)$as_of_stop)
+}
+
+#' @export
+spread_of.ridge_memory <- function(x, axis, values, over, per, groups = NULL) {
+  index <- if (per == "records") ordered_index(x) else memory_index(x)
+  spans <- if (over$clock) clock_spans(x, index) else index
+  periods <- if (over$clock) clock_periods(axis) else all_periods(axis)
+  values <- if (!is.null(values)) in_index_order(values, index)
+  switch(per,
+    groups = kernel_spread_totals(spans$start, spans$stop, values, groups$codes, groups$size,
+                                  periods$first, periods$stop, periods$from, periods$to,
+                                  over$measure, over$equal_parts, over$rounded),
+    wholes = list(record = index$order %||% seq_along(spans$start),
+                  whole = kernel_spread_wholes(spans$start, spans$stop, periods$first,
+                                               periods$stop, over$measure, over$equal_parts)),
+    records = spread_pieces(spans, periods, values, over, index$order)
+  )
+}
+
+# Places of records and of the periods shown, in place of the kernel's.
+spread_pieces <- function(spans, periods, values, over, order) {
+  rows <- kernel_spread_size(spans$start, spans$stop, periods$first, periods$stop, periods$from,
+                             periods$to)
+  check_fits(rows, 8 * 10, "This list",
+             paste0("Total it with ", arg_name("group"), ", or choose a coarser ",
+                    arg_name("by"), " or a narrower window."))
+  found <- kernel_spread_rows(spans$start, spans$stop, values, periods$first, periods$stop,
+                              periods$from, periods$to, over$measure, over$equal_parts,
+                              over$rounded, rows)
+  found$record <- order[found$record]
+  found$period <- found$period - periods$from
+  found
+}
+
+# Spans and periods in seconds, open spans through the as-of date.
+clock_spans <- function(x, index) {
+  ticks <- through_as_of(index[c("start", "stop")], x)
+  lapply(ticks, in_seconds, timeline_of(x))
+}
+
+clock_periods <- function(axis) {
+  list(first = in_seconds(axis$first, axis$timeline), stop = in_seconds(axis$stop, axis$timeline),
+       from = 0L, to = axis_size(axis))
+}
+
+#' @export
+slices_of.ridge_memory <- function(x, axis, rule, of, columns) {
+  if (of == "records") record_slices(x, axis, rule, columns)
+  else key_slices(memory_index(x), memory_index(x)$key, axis, rule, columns)
+}
+
+# list(order, counts, nth, start, end, length, period, period_end): each record, in
+# order, as often as counted. By day a slice is its period, and only that is filled.
+record_slices <- function(x, axis, rule, columns) {
+  index <- ordered_index(x)
+  all <- all_periods(axis)
+  daily <- on_days(axis$timeline) && axis$grain$unit == "day" && axis$grain$size == 1L
+  counts <- kernel_slice_counts(index$start, index$stop, all$first, all$stop, all$from, all$to,
+                                rule)
+  rows <- sum(as.double(counts))
+  check_fits(rows, 4 * 3 + 8 * (if (daily) 1 else 4) + 8 * columns, "This scaffold",
+             coarser_by(", or a count"))
+  filled <- kernel_slices(index$start, index$stop, all$first, all$stop, all$from, all$to, rule,
+                          end_less(axis$timeline), rows, daily)
+  c(list(order = index$order, counts = counts, daily = daily), filled)
+}
+
+# list(key, nth, place, start, end, length, ...) of lines, each a key or a record.
+key_slices <- function(index, line, axis, rule, columns) {
+  all <- all_periods(axis)
+  rows <- kernel_key_slice_count(index$start, index$stop, all$first, all$stop, line, all$from,
+                                 all$to, rule)
+  check_fits(rows, 4 * 4 + 8 * 4 + 8 * columns, "This scaffold", coarser_by(", or a count"))
+  kernel_key_slices(index$start, index$stop, all$first, all$stop, line, all$from, all$to, rule,
+                    end_less(axis$timeline), rows)
+}

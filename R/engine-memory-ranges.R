@@ -1,0 +1,120 @@
+# What records in memory answer about partitions: the records of one key, or of other
+# columns, or all together, in each by start.
+
+# Ticks and partition codes in order, which record of x each is (`order`), and the
+# values of each partition.
+memory_lines <- function(x, names) {
+  key <- about(x)$names$key
+  if (length(key) > 0 && identical(names, key)) {
+    index <- memory_index(x)
+    return(list(start = index$start, stop = index$stop, line = index$key, order = index$order,
+                names = names, values = slice_all(columns_of(x, names), index$key_rows)))
+  }
+  by_columns(x, "lines", names, build_lines)
+}
+
+build_lines <- function(x, columns) {
+  ticks <- record_ticks(x)
+  lines <- order_lines(ticks$start, ticks$stop, columns)
+  c(lines, list(names = names(columns), held = columns))
+}
+
+order_lines <- function(start, stop, columns) {
+  coded <- if (length(columns) > 0) code_values(columns)
+  else list(codes = integer(length(start)), size = 1L, rows = integer())
+  order <- order_records(start, coded$codes, coded$size)
+  list(start = start[order], stop = stop[order],
+       line = if (length(columns) > 0) coded$codes[order], order = order,
+       values = slice_all(columns, coded$rows))
+}
+
+#' @export
+stretches_of.ridge_memory <- function(x, names, far, table = NULL, between = FALSE, tags = FALSE,
+                                      places = FALSE) {
+  lines <- memory_lines(x, names)
+  own <- function(at) lines$order[at]
+  if (between) {
+    found <- kernel_gaps(lines$start, lines$stop, lines$line, far, table$before,
+                         table$origin %||% 0L)
+    found[c("before", "after")] <- lapply(found[c("before", "after")], own)
+  } else {
+    found <- kernel_stretches(lines$start, lines$stop, lines$line, far, table$before,
+                              table$origin %||% 0L, tags, places)
+    found[c("first", "furthest")] <- lapply(found[c("first", "furthest")], own)
+  }
+  c(found, list(lines = lines[c("names", "values")], order = lines$order,
+                covered = unique(lines$line %||% integer(length(lines$start)))))
+}
+
+#' @export
+reach_of.ridge_memory <- function(x) {
+  index <- memory_index(x)
+  before <- kernel_reach(index$start, index$stop, index$key)
+  at <- which(before > 0 & index$stop > index$start)
+  list(at = index$order[at], before = index$order[before[at]])
+}
+
+#' @export
+pairs_of.ridge_memory <- function(x, y, per, differing, least, way_out) {
+  both <- if (is.null(y)) one_table(x, per[[1]], differing) else two_tables(x, y, per, differing)
+  lines <- both$lines
+  count <- kernel_pair_count(lines$start, lines$stop, lines$line, both$side, least)
+  check_fits(count, 8 * (8 + length(lines$names) + 2 * length(differing)), "This list of pairs",
+             way_out)
+  pairs <- kernel_pairs(lines$start, lines$stop, lines$line, both$side, both$sides, least, count)
+  pairs$start <- lines$start[pairs$b]
+  pairs$stop <- pmin(lines$stop[pairs$a], lines$stop[pairs$b])
+  pairs$line <- if (is.null(lines$line)) integer(length(pairs$start)) else lines$line[pairs$b]
+  if (!is.null(y)) pairs <- first_table_first(pairs, both$side)
+  side <- if (!is.null(both$side)) list(a = both$side[pairs$a], b = both$side[pairs$b])
+  pairs[c("a", "b")] <- list(both$record[pairs$a], both$record[pairs$b])
+  c(pairs, list(lines = lines[c("names", "values")], side = side))
+}
+
+# What is compared: ticks by partition and start, the side that each is on, and which
+# record it is.
+one_table <- function(x, per, differing) {
+  lines <- memory_lines(x, per)
+  side <- if (length(differing) > 0) code_values(columns_of(x, differing))
+  list(lines = lines, side = side$codes[lines$order], sides = side$size %||% 1L,
+       record = lines$order)
+}
+
+# The second table behind the first; places of each are its own.
+two_tables <- function(x, y, per, differing) {
+  parts <- list(record_ticks(x), record_ticks(y))
+  columns <- Map(function(a, b) join_columns(x, y, a, b), per[[1]], per[[2]])
+  ticks <- function(field) unlist(lapply(parts, `[[`, field))
+  lines <- order_lines(ticks("start"), ticks("stop"), columns)
+  lines$names <- per[[1]]
+  names(lines$values) <- per[[1]]
+  list(lines = lines, side = rep(0:1, c(nrow(x), nrow(y)))[lines$order], sides = 2L,
+       record = c(seq_len(nrow(x)), seq_len(nrow(y)))[lines$order])
+}
+
+# Of two tables the first one's record comes first.
+first_table_first <- function(pairs, side) {
+  turned <- side[pairs$a] == 1L
+  a <- ifelse(turned, pairs$b, pairs$a)
+  b <- ifelse(turned, pairs$a, pairs$b)
+  pairs[c("a", "b")] <- list(a, b)
+  order <- order(pairs$line, pairs$start, pairs$a, pairs$b)
+  lapply(pairs, `[`, order)
+}
+
+join_columns <- function(x, y, a, b) {
+  tryCatch(vctrs::vec_c(x[[a]], y[[b]]), vctrs_error_incompatible_type = function(cnd) {
+    ridge_abort(
+      c("Columns {.val {a}} of {arg_name('x')} and {.val {b}} of {arg_name('y')} differ in type.",
+        i = "Make them alike first."), "column", arg = "y", value = b)
+  })
+}
+
+# How many ticks the ranges of each code cover, each tick once.
+covered_ticks <- function(start, stop, codes, size) {
+  order <- order_records(start, codes, size)
+  found <- kernel_stretches(start[order], stop[order], codes[order], 0, NULL, 0L, FALSE, FALSE)
+  lengths <- tapply(found$stop - found$start, factor(found$line, seq_len(size) - 1L), sum,
+                    default = 0)
+  as.vector(lengths)
+}

@@ -1,0 +1,123 @@
+# Records in memory, through the kernels of src/core. The index is worked out once for a
+# spans object: half-open ticks and, where there is a key, its codes. Records then come
+# by key and start; `order` says which one of the spans object each is.
+
+memory_engine <- function() {
+  structure(list(), class = "ridge_memory")
+}
+
+memory_index <- function(x) {
+  cached(x, "index", build_index(x))
+}
+
+build_index <- function(x) {
+  ticks <- record_ticks(x)
+  key <- about(x)$names$key
+  if (length(key) == 0) {
+    return(ticks)
+  }
+  coded <- code_values(columns_of(x, key))
+  order <- order_records(ticks$start, coded$codes, coded$size)
+  list(start = ticks$start[order], stop = ticks$stop[order], key = coded$codes[order],
+       keys = coded$size, key_rows = coded$rows, order = order)
+}
+
+# The index with records by start also where there is no key.
+ordered_index <- function(x) {
+  index <- memory_index(x)
+  if (!is.null(index$order)) {
+    return(index)
+  }
+  order <- sort_rows(list(index$start))
+  list(start = index$start[order], stop = index$stop[order], order = order)
+}
+
+# A value for each record, in the order of the index, and back.
+in_index_order <- function(values, index) {
+  if (is.null(index$order)) values else vctrs::vec_slice(values, index$order)
+}
+
+in_record_order <- function(values, index) {
+  if (is.null(index$order)) {
+    return(values)
+  }
+  own <- values
+  own[index$order] <- values
+  own
+}
+
+# The weights as a scale that all sums share, which does not depend on how they are cut
+# into parts.
+memory_weights <- function(x) {
+  cached(x, "weights", scaled(in_index_order(record_weights(x), memory_index(x))))
+}
+
+scaled <- function(values) {
+  list(values = values, scale = fixed_scale(values))
+}
+
+#' @export
+facts_of.ridge_memory <- function(x) {
+  cached(x, "facts", find_facts(memory_index(x), x))
+}
+
+find_facts <- function(index, x) {
+  timeline <- timeline_of(x)
+  extent <- span_extent(index$start, index$stop)
+  facts <- list(open = extent$open, empty = extent$empty, keys = index$keys)
+  if (is.infinite(extent$first)) {
+    return(facts)
+  }
+  day_before <- function(stop) day_of_tick(tick_before(stop, timeline), timeline)
+  known <- c(if (is.finite(extent$last_stop)) day_before(extent$last_stop),
+             day_of_tick(extent$last_start, timeline))
+  as_of_stop <- if (extent$open > 0) about(x)$as_of_stop
+  c(facts, list(
+    first = as.integer(day_of_tick(extent$first, timeline)),
+    last = as.integer(max(known, if (!is.null(as_of_stop)) day_before(as_of_stop))),
+    last_known = as.integer(max(known)), first_tick = extent$first,
+    stop_tick = max(tick_after(extent$last_start, timeline), extent$last_stop, as_of_stop)
+  ))
+}
+
+#' @export
+groups_of.ridge_memory <- function(x, names) {
+  if (length(names) == 0) {
+    return(list(names = names, codes = NULL, size = 1L, values = list()))
+  }
+  key <- about(x)$names$key
+  if (identical(names, key)) {
+    index <- memory_index(x)
+    return(list(names = names, codes = index$key, size = index$keys,
+                values = slice_all(columns_of(x, names), index$key_rows)))
+  }
+  by_columns(x, "group", names, build_groups)
+}
+
+# Worked out once for these columns, as long as they are the same.
+by_columns <- function(x, what, names, build) {
+  store <- cache_store(about(x)$cache)
+  entry <- paste(c(what, names), collapse = "\r")
+  if (is.null(store[[entry]]) || !same_columns(x, names, store[[entry]]$held)) {
+    store[[entry]] <- build(x, columns_of(x, names))
+  }
+  store[[entry]]
+}
+
+same_columns <- function(x, names, held) {
+  all(vapply(names, function(name) rlang::is_reference(x[[name]], held[[name]]), NA))
+}
+
+build_groups <- function(x, columns) {
+  coded <- code_values(columns)
+  list(names = names(columns), codes = in_index_order(coded$codes, memory_index(x)),
+       size = coded$size, values = slice_all(columns, coded$rows), held = columns)
+}
+
+#' @export
+codes_of.ridge_memory <- function(x, names) {
+  if (length(names) == 0) {
+    return(integer(nrow(x)))
+  }
+  in_record_order(groups_of(x, names)$codes, memory_index(x))
+}

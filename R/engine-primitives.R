@@ -1,0 +1,88 @@
+# What an engine has to answer, wherever the records live. Verbs, figures and
+# reconciliations know these and nothing else of it; a new engine is a class with these
+# methods. Places of records are their rows in the spans object, from 1; codes of groups,
+# keys and partitions count from 0 in the order of their values.
+
+engine_of <- function(x) {
+  about(x)$engine
+}
+
+# list(open, empty, keys, and where a span covers something first, last, last_known
+# (civil days), first_tick, stop_tick): what the records reach to.
+facts_of <- function(x) {
+  UseMethod("facts_of", engine_of(x))
+}
+
+# The distinct values of columns: list(names, size, values), in sorted order.
+groups_of <- function(x, names) {
+  UseMethod("groups_of", engine_of(x))
+}
+
+# The code of each record's group, in the order of the records.
+codes_of <- function(x, names) {
+  UseMethod("codes_of", engine_of(x))
+}
+
+# The level by group and period (all periods of the first group, then of the second).
+# Without an axis change by change: list(start, stop, group, level), by group and start.
+# `values` are summed in place of the weights.
+levels_of <- function(x, axis, groups, rule, of, values = NULL) {
+  UseMethod("levels_of", engine_of(x))
+}
+
+# Opening, started, returned, moved_in, ended and moved_out as an array of period, flow
+# and line, with a last line over all groups where `total`.
+flows_of <- function(x, axis, groups, of, total, returns) {
+  UseMethod("flows_of", engine_of(x))
+}
+
+# Sizes by group and cohort; who is active by group, cohort and period, one entry more
+# for each cohort.
+cohorts_of <- function(x, axis, groups, rule, returns) {
+  UseMethod("cohorts_of", engine_of(x))
+}
+
+# Amounts (`values`, by record; NULL: the spans themselves) spread over the periods of an
+# axis, by what `over` says: see spread_over().
+#   per = "groups": totals by group and period shown
+#   per = "records": list(record, period (its place among those shown), covered, counted,
+#     piece), by the order of keys and starts
+#   per = "wholes": list(record, whole): what each record is spread over in all
+spread_of <- function(x, axis, values, over, per, groups = NULL) {
+  UseMethod("spread_of", engine_of(x))
+}
+
+# One row per record, or key, and period shown in which it is active:
+# list(order, counts, nth, place or period, start, end, length): see the methods.
+slices_of <- function(x, axis, rule, of, columns) {
+  UseMethod("slices_of", engine_of(x))
+}
+
+# Runs without a break of the records of each partition: list(start, stop, line, records,
+# first, furthest, tag; lines): `between = TRUE`: the gaps between them, list(start, stop,
+# line, before, after; lines). `far` says how long an uncovered range is let pass, or has
+# to be, in ticks or in the working days of `table`.
+stretches_of <- function(x, names, far, table = NULL, between = FALSE, tags = FALSE,
+                         places = FALSE) {
+  UseMethod("stretches_of", engine_of(x))
+}
+
+# Pairs of records with at least `least` ticks in common, within partitions, of different
+# values of `differing`, or of two tables: list(a, b, start, stop, line, lines, sides).
+pairs_of <- function(x, y, per, differing, least, way_out) {
+  UseMethod("pairs_of", engine_of(x))
+}
+
+# For each record of a key the earlier one that reaches furthest: list(at, before).
+reach_of <- function(x) {
+  UseMethod("reach_of", engine_of(x))
+}
+
+# What amounts are spread over: ticks, the working days of a table, the time of
+# stretches, or equal parts of the periods touched. With `clock` spans are taken in
+# seconds, open ones through the as-of date.
+spread_over <- function(table = NULL, stretches = NULL, equal_parts = FALSE, clock = FALSE,
+                        rounded = FALSE) {
+  list(measure = table %||% stretches, equal_parts = equal_parts, clock = clock,
+       rounded = rounded)
+}

@@ -1,0 +1,132 @@
+#' Does it tie to the source?
+#'
+#' Works out once more, from the records themselves and with plain sums, what a
+#' result must agree with, and shows both numbers.
+#'
+#' What is checked depends on the result:
+#' * every result: records read = used + set aside + left out (also by
+#'   [subset()] after [spans()]); of [bind_spans()] also list by list;
+#' * [active()]: the level in the first, the last and the highest period;
+#' * [scaffold()]: with `every_period` keys times periods rows; the days are the
+#'   lengths of the spans within the window;
+#' * [allocate()]: allocated + outside the window = amounts that came in; each
+#'   record's pieces = its amount where the window hides nothing;
+#' * [time_within()], [elapsed()], [working_days()]: the sum of the lengths;
+#' * [consecutive()], [gaps()], [overlaps()], [concurrency()]: days covered, days
+#'   between, days in common, level times days;
+#' * [roster()], [explain_count()]: who is active, counted plainly;
+#' * [movement()]: opening and changes make the closing, which opens the next
+#'   period; the last closing; group lines against the line over all;
+#' * [cohorts()]: sizes add up to the keys that started; nobody is there twice;
+#' * [widen()]: the cells add up to the long form. [versus()]: what it is compared
+#'   with + difference.
+#'
+#' Of a result whose rows were chosen, those that are left are checked.
+#'
+#' @param result A result, or a [spans()] object.
+#' @param source The spans object that the result was made of: needed where the
+#'   result was saved and read back, as it does not carry its records along. `NULL`:
+#'   the one that it was made of in this session.
+#' @return A tibble: `check`, `expected` (from the source), `found` (in the result),
+#'   `difference`, `ok`.
+#' @section Errors:
+#' A plain table, such as a result whose values were changed, and a result whose
+#' records are not there any more are errors of class `ridge_error_argument`.
+#' @examples
+#' staff <- spans(demo_records("postings"), first_day, last_day, key = observer,
+#'                as_of = "2026-06-30")
+#' reconcile(active(staff, by = "month", group = station))
+#' grants <- spans(demo_records("grants"), first_day, last_day, key = grant,
+#'                 as_of = "2026-06-30")
+#' reconcile(allocate(grants, amount, digits = 2, to = "2025-12-31"))
+#' @export
+reconcile <- function(result, source = NULL) {
+  UseMethod("reconcile")
+}
+
+#' @export
+reconcile.default <- function(result, source = NULL) {
+  ridge_abort(c("{arg_name('result')} must be a result, not {.val {describe(result)}}.",
+                i = "A result whose values were changed is a plain table. Ask the verb again."),
+              "argument", arg = "result", value = result)
+}
+
+#' @export
+reconcile.ridge_spans <- function(result, source = NULL) {
+  check_spans_class(result, "reconcile")
+  reconciled(list(), result)
+}
+
+#' @export
+reconcile.ridge_result <- function(result, source = NULL) {
+  made <- about(result)
+  if (is.null(made$records)) {
+    ridge_abort(
+      c("The result of {.fn {made$question$verb}} has nothing to tie to: it is not about records.",
+        i = "Reconcile the result of a verb that counts, lays out or allocates."), "argument",
+      arg = "result")
+  }
+  x <- if (is.null(source)) records_of_handle(made$records)
+  else check_spans_class(source, "reconcile")
+  if (is.null(x)) {
+    ridge_abort(
+      c("The records that this result was made of are not in this session.",
+        i = "Give them with {arg_name('source')}: the {.fn spans} object, declared as it was."),
+      "argument", arg = "source")
+  }
+  reconciled(source_checks(result, x), x)
+}
+
+# The checks of a verb, before those that every result has.
+source_checks <- function(result, x) {
+  UseMethod("source_checks")
+}
+
+#' @export
+source_checks.default <- function(result, x) {
+  list()
+}
+
+reconciled <- function(checks, x) {
+  checks <- c(record_checks(x), checks)
+  field <- function(name, type) vapply(checks, `[[`, type, name)
+  expected <- field("expected", 0)
+  found <- field("found", 0)
+  difference <- found - expected
+  ok <- abs(difference) <= field("tolerance", 0)
+  difference[ok & abs(difference) < 1e-6 * pmax(1, abs(expected))] <- 0
+  not <- sum(!ok)
+  words <- if (not == 0) "all tie to the source"
+  else paste(not, if (not == 1) "does" else "do", "not tie:", and_list(field("check", "")[!ok]))
+  table <- list(check = field("check", ""), expected = expected, found = found,
+                difference = difference, ok = ok)
+  question <- structure(list(verb = "reconciled"), class = "ridge_question")
+  new_result(table, question, NULL, sentence_of(paste0(count_of(length(checks), "check"), ": ",
+                                                       words)), values = names(table))
+}
+
+# Sums of doubles may differ in their last digits, whole numbers may not.
+tie <- function(check, expected, found, tolerance = NULL) {
+  if (is.null(tolerance)) {
+    whole <- expected == round(expected) && abs(expected) < 2^53 && found == round(found)
+    tolerance <- if (whole) 0 else 1e-9 * max(1, abs(expected))
+  }
+  list(check = check, expected = as.double(expected), found = as.double(found),
+       tolerance = tolerance)
+}
+
+record_checks <- function(x) {
+  how <- about(x)
+  if (is.null(how$given)) {
+    return(list())
+  }
+  accounted <- nrow(x) + nrow(how$set_aside) + how$left_out + how$dropped
+  checks <- list(tie("records read = used + set aside + left out", how$given, accounted))
+  if (isTRUE(how$bound)) {
+    rows <- plain_tibble(x)[["source_row"]]
+    twice <- sum(duplicated(plain_tibble(x)[c("source", "source_row")]))
+    checks <- c(checks, list(tie("records of all lists, each once", length(rows),
+                                 nrow(x) - twice)))
+  }
+  checks
+}

@@ -1,0 +1,298 @@
+#' Declare records that have a start and an end
+#'
+#' Says once what the records are and by which conventions they are read. All
+#' verbs take the object that comes back. It is a tibble of the records, so
+#' `filter()`, `subset()`, `arrange()`, `rename()` and `[` narrow, reorder and
+#' rename it as usual, other columns may be added or changed, and the conventions
+#' stay, also through `saveRDS()` and back. Changing the values of the start, end,
+#' key or weight makes it a plain tibble again.
+#'
+#' @param data A data frame of records: one row each.
+#' @param start,end The columns of starts and ends, by name. Date, POSIXct, or
+#'   text that [read_dates()] reads, such as ISO 8601 (`2026-03-17`,
+#'   `2026-03-17T08:15`, with `Z` or an offset). All days or all instants. A missing
+#'   end is a span that is still open. `end = NULL`: each record is one day.
+#'   `end = NA`: all are still open.
+#' @param key The column or columns that say whom or what a record belongs to,
+#'   or `NULL`. A blank or missing key makes its record unusable.
+#' @param weight A numeric column to sum (a share of full time, seats), or
+#'   `NULL`. Each weight is 0 or more; a missing one makes its record unusable.
+#' @param end_counts Does the last day count? `TRUE`, the default on days: from
+#'   the 9th to the 23rd are 15 days. `FALSE`: 14, as for nights and loans. The
+#'   end of an instant never counts.
+#' @param means_open What stands for "no end yet", besides a missing end: dates
+#'   such as `"9999-12-31"`, or texts such as `"present"` in a column of text.
+#' @param as_of The day the analysis speaks for: one date, by default today.
+#' @param tz The time zone whose days count for instants. By default that of the
+#'   start column, or the session's.
+#' @param date_order The order of day and month in columns of text that do not
+#'   prove it, or what numbers mean: see [read_dates()].
+#' @param unusable What to do with records that cannot be used: `"stop"`, or
+#'   `"set_aside"` to keep them apart; see [set_aside()].
+#' @return A spans object.
+#' @section Errors:
+#' A column that is not there is an error of class `ridge_error_column`, a wrong
+#' argument of class `ridge_error_argument`, a column that holds no dates of
+#' class `ridge_error_records`. Records without a start or key, with an
+#' unreadable date, an end before the start or a year outside 1600 to 9999 are
+#' errors of class `ridge_error_records`, unless set aside. So is an end more than
+#' 100 years past `as_of` that `means_open` does not name; it is never set aside.
+#' @examples
+#' postings <- demo_records("postings")
+#' staff <- spans(postings, first_day, last_day, key = observer, as_of = "2026-06-30")
+#' staff
+#' subset(staff, station == "Kestrel Gap")
+#' @export
+spans <- function(data, start, end, key = NULL, weight = NULL, end_counts = NULL,
+                  means_open = NULL, as_of = Sys.Date(), tz = NULL, date_order = NULL,
+                  unusable = "stop") {
+  check_choice(unusable, c("stop", "set_aside"), "unusable")
+  columns <- list(start = rlang::enquo(start), end = rlang::enquo(end), key = rlang::enquo(key),
+                  weight = rlang::enquo(weight))
+  told <- list(data = rlang::as_label(rlang::enexpr(data)), as_of = as_of, tz = tz,
+               date_order = date_order, unusable = unusable)
+  declare_records(data, columns, end_counts, means_open, told)
+}
+
+# `told$unusable` may also be "find": then an end that `means_open` should have named is
+# set aside like the others.
+declare_records <- function(data, columns, end_counts, means_open, told) {
+  if (!is.data.frame(data)) {
+    ridge_abort("{arg_name('data')} must be a data frame, not {.val {describe(data)}}.",
+                "argument", arg = "data", value = data)
+  }
+  check_zone_given(told$tz)
+  check_date_order(told$date_order)
+  source <- source_of(data)
+  data <- own_copy(data)
+  names <- list(start = pick_one(data, columns$start, "start"),
+                end = pick_end(data, columns$end),
+                key = pick_columns(data, columns$key, "key"),
+                weight = pick_one(data, columns$weight, "weight", optional = TRUE))
+  for (name in names$key) check_plain_column(data[[name]], name, "key")
+  what <- read_columns(data, names, end_counts, means_open, told)
+  far <- far_ends(what)
+  if (told$unusable != "find") refuse_far_ends(far, source)
+  found <- rbind(find_unusable(what), far)
+  if (nrow(found) > 0 && told$unusable == "stop") {
+    refuse_unusable(found, source)
+  }
+  told$means_open <- means_open
+  declare_spans(data, names, what, found, source, told)
+}
+
+# The same by names, with the conventions of other spans.
+declare_named <- function(data, names, end_counts, means_open, how) {
+  by_name <- function(name) rlang::quo(tidyselect::all_of(!!name))
+  no_end <- is.null(names$end) || is.na(names$end)
+  columns <- list(start = by_name(names$start),
+                  end = if (no_end) rlang::new_quosure(names$end) else by_name(names$end),
+                  key = by_name(names$key), weight = by_name(names$weight))
+  told <- utils::modifyList(how$told, list(as_of = as_date(how$as_of_day), unusable = "stop"))
+  told["tz"] <- list(how$timeline$tz)
+  x <- declare_records(data, columns, end_counts, means_open, told)
+  amend_spans(x, as_of_day = how$as_of_day, as_of_stop = how$as_of_stop, told = how$told)
+}
+
+# The column's name; NULL for one-day records, NA where all are still open.
+pick_end <- function(data, quo) {
+  if (rlang::quo_is_missing(quo)) {
+    ridge_abort(c("{arg_name('end')} must name a column of the records: {.val {names(data)}}.",
+                  i = "{arg_set('end', NULL)} makes each record one day, {arg_set('end', NA)} leaves all of them open."),
+                "argument", arg = "end")
+  }
+  expr <- rlang::quo_get_expr(quo)
+  if (is.null(expr)) {
+    return(NULL)
+  }
+  if (rlang::is_scalar_atomic(expr) && is.na(expr)) {
+    return(NA_character_)
+  }
+  pick_one(data, quo, "end")
+}
+
+# Everything that checking and indexing needs, from the columns as they came.
+read_columns <- function(data, names, end_counts, means_open, told) {
+  start <- read_moments(data[[names$start]], names$start, told$tz, told$date_order)
+  open <- open_values(means_open, data, names, told$tz)
+  end <- read_ends(data, names, start, open$texts, told)
+  on_instants <- start$on == "instants" || (start$on == "blank" && end$on == "instants")
+  check_same_kind(start, end, names)
+  timeline <- if (on_instants) instant_timeline(choose_zone(start$values, told$tz))
+  else day_timeline()
+  end_counts <- choose_end_counts(end_counts, timeline)
+  start$days <- days_of(start$values, timeline)
+  end$days <- days_of(end$values, timeline)
+  end$as_given <- end$values
+  end$values[end$days %in% open$days] <- NA
+  end$days[is.na(end$values)] <- NA
+  weight <- if (!is.null(names$weight)) check_weight(data[[names$weight]], names$weight)
+  as_of <- told$as_of
+  list(names = names, start = start, end = end, orders = orders_used(start, end, names),
+       keys = columns_named(data, names$key), weight = weight, timeline = timeline,
+       means_open = open$days,
+       raw = list(start = data[[names$start]],
+                  end = if (rlang::is_string(names$end)) data[[names$end]]),
+       end_counts = end_counts, as_of_day = as_single_day(as_of, "as_of", zone_of(timeline)),
+       as_of_stop = as_of_stop(as_of, timeline),
+       ticks = if (on_instants) list(start = as.double(start$values), end = as.double(end$values))
+       else list(start = start$days, end = end$days))
+}
+
+columns_named <- function(data, names) {
+  stats::setNames(lapply(names, function(name) data[[name]]), names)
+}
+
+orders_used <- function(start, end, names) {
+  orders <- c(stats::setNames(start$order, if (length(start$order)) names$start),
+              stats::setNames(end$order, if (length(end$order)) names$end))
+  orders[!duplicated(names(orders))]
+}
+
+# What means open as days and, in a column of text, as texts.
+open_values <- function(means_open, data, names, tz) {
+  values <- means_open[!is.na(means_open)]
+  if (length(values) == 0) {
+    return(list(days = integer(), texts = character()))
+  }
+  column <- if (has_end_column(names)) data[[names$end]]
+  in_text <- is.character(column) || is.factor(column)
+  texts <- if (in_text && is.character(values)) values[read_iso_text(values)$kind != 1L]
+  dates <- if (length(texts)) setdiff(values, texts) else values
+  days <- if (length(dates)) as_days(dates, "means_open", tz %||% "UTC", "dates") else integer()
+  list(days = days, texts = as.character(texts))
+}
+
+read_ends <- function(data, names, start, open_texts, told) {
+  if (is.null(names$end)) {
+    if (start$on == "instants") {
+      ridge_abort(
+        c("{arg_set('end', NULL)} makes each record one day, but {.val {names$start}} holds instants.",
+          i = "Name the column of ends, or turn the starts into dates."), "argument", arg = "end")
+    }
+    return(start)
+  }
+  if (is.na(names$end)) {
+    blank <- start$values
+    blank[] <- NA
+    return(list(on = "blank", values = blank, bad = integer()))
+  }
+  column <- data[[names$end]]
+  if (length(open_texts)) column <- replace(as.character(column), column %in% open_texts, NA)
+  end <- read_moments(column, names$end, told$tz, told$date_order)
+  if (end$on == "blank" && start$on == "instants") {
+    end$values <- as_instant(as.double(end$values), attr(start$values, "tzone"))
+  }
+  end
+}
+
+check_same_kind <- function(start, end, names) {
+  kinds <- setdiff(c(start$on, end$on), "blank")
+  if (length(kinds) == 2) {
+    ridge_abort(c("{.val {names$start}} holds {start$on}, {.val {names$end}} holds {end$on}.",
+                  i = "Make both dates, or both date-times."), "records", arg = "end")
+  }
+}
+
+check_weight <- function(weight, name) {
+  if (!is.numeric(weight)) {
+    kind <- class(weight)[1]
+    seen <- describe(weight[1])
+    ridge_abort(
+      c("Column {.val {name}}, the {arg_name('weight')}, must hold numbers.",
+        i = "It holds {.cls {kind}}, such as {.val {seen}}."), "records", arg = "weight",
+      value = seen)
+  }
+  as.double(weight)
+}
+
+declare_spans <- function(data, names, what, found, source, told) {
+  aside <- reasons_with_rows(data, found, source)
+  data[[names$start]] <- what$start$values
+  if (has_end_column(names)) {
+    data[[names$end]] <- what$end$as_given
+  }
+  told[c("file", "keep", "leave_out", "match")] <-
+    source[c("file", "keep", "leave_out", "match")]
+  conventions <- list(
+    names = names, timeline = what$timeline, end_counts = what$end_counts,
+    means_open = what$means_open, as_of_day = what$as_of_day, as_of_stop = what$as_of_stop,
+    set_aside = aside, unusable = unusable_in_source(found, source), left_out = source$left_out,
+    given = length(source$rows) + source$left_out, dropped = 0, orders = what$orders,
+    engine = memory_engine(), told = told
+  )
+  rows <- source$rows
+  if (nrow(aside) > 0) {
+    used <- -unique(found$row)
+    data <- data[used, ]
+    rows <- rows[used]
+  }
+  x <- new_spans(data, conventions, rows)
+  facts_of(x)
+  x
+}
+
+#' The records that could not be used
+#'
+#' @param x A spans object made with `unusable = "set_aside"`.
+#' @return A tibble: `row`, the record's row in its source (integer); `reason`,
+#'   in words (character); then the source's own columns as they came. No rows
+#'   where nothing was set aside.
+#' @section Errors:
+#' Anything but a spans object is an error of class `ridge_error_argument`.
+#' @examples
+#' messy <- data.frame(who = c("Ada", NA), from = c("2026-02-30", "2026-03-01"), to = "2026-03-05")
+#' set_aside(spans(messy, from, to, key = who, unusable = "set_aside"))
+#' @export
+set_aside <- function(x) {
+  check_spans_class(x, "set_aside")
+  about(x)$set_aside
+}
+
+# Records of a spans object moved to those set aside, with the reasons.
+put_aside <- function(x, found) {
+  if (nrow(found) == 0) {
+    return(x)
+  }
+  how <- about(x)
+  source <- list(rows = how$rows)
+  aside <- reasons_with_rows(plain_tibble(x), found, source)
+  amend_spans(x[-unique(found$row), ], dropped = how$dropped,
+              set_aside = if (nrow(how$set_aside) > 0) vctrs::vec_rbind(how$set_aside, aside) else aside,
+              unusable = rbind(how$unusable, unusable_in_source(found, source)))
+}
+
+# Records whose ends were changed, with the conventions that they had.
+declared_again <- function(x, plain, how) {
+  means_open <- if (length(how$means_open)) as_date(how$means_open)
+  source <- list(rows = how$rows, left_out = how$left_out)
+  again <- declare_named(with_source(plain, source), how$names,
+                         if (on_days(how$timeline)) how$end_counts, means_open, how)
+  amend_spans(again, set_aside = how$set_aside, unusable = how$unusable, orders = how$orders,
+              given = how$given, dropped = how$dropped, bound = how$bound, told = how$told)
+}
+
+#' @export
+conventions.ridge_spans <- function(x) {
+  facts <- facts_of(x)
+  what <- count_of(nrow(x), "record")
+  if (has_key(x)) {
+    keys <- paste0("key", if (facts$keys != 1) "s")
+    what <- paste0(what, " of ", format_number(facts$keys), " ", keys, " (",
+                   and_list(about(x)$names$key), ")")
+  }
+  if (!is.null(facts$first)) {
+    what <- paste0(what, ", ", format(as_date(facts$first)), " to ",
+                   format(as_date(facts$last_known)))
+  }
+  sentence_of(what, if (facts$open > 0) paste(format_number(facts$open), "still open"),
+              last_day_words(x), order_used_words(x), empty_words(facts$empty),
+              as_of_words(x), aside_words(x))
+}
+
+#' @exportS3Method pillar::tbl_format_header
+tbl_format_header.ridge_spans <- function(x, setup, ...) {
+  what <- if (length(changed_columns(x)) == 0) conventions(x)
+  else "Changed after spans(): declare the records again."
+  c(header_lines(what, setup$width), NextMethod())
+}

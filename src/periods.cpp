@@ -1,0 +1,150 @@
+#include "core/cohorts.h"
+#include "core/fixed.h"
+#include "core/movement.h"
+#include "core/sweep.h"
+#include "ticks.h"
+
+using namespace ridge;
+
+namespace {
+
+template <class Spans> using TickOf = std::remove_const_t<std::remove_pointer_t<decltype(Spans::start)>>;
+
+// An accumulator filled with all of a source, part by part.
+template <class Part, class Source, class Locator>
+void fill_all(Part& part, const Source& source, const Locator& locator) {
+  in_parts(source, part_size, [&](const auto& some) {
+    Rcpp::checkUserInterrupt();
+    part.fill(some, locator);
+  });
+}
+
+// Levels by group and period, whole or by their scale. Periods without a tick, such as
+// a day that a zone skipped, hold nobody.
+template <class Tick, class Levels>
+SEXP shaped(const Axis<Tick>& axis, int groups, const Levels& level, std::size_t row, double scale,
+            bool weighted) {
+  const R_xlen_t cells = static_cast<R_xlen_t>(axis.size) * groups;
+  const Shield result(new_vector(weighted ? REALSXP : INTSXP, cells));
+  const auto fill = [&](auto* to, auto convert) {
+    for (int g = 0; g < groups; ++g) {
+      for (int p = 0; p < axis.size; ++p) {
+        const bool has_ticks = axis.first[p] < axis.stop[p];
+        *to++ = has_ticks ? convert(level[static_cast<std::size_t>(g) * row + p]) : 0;
+      }
+    }
+  };
+  if (weighted) fill(REAL(result), [&](auto value) { return static_cast<double>(value) / scale; });
+  else fill(INTEGER(result), [](auto value) { return static_cast<int>(value); });
+  return result;
+}
+
+template <class Number, class Source, class Locator, class Tick>
+SEXP levels_by_rule(Rule rule, const Source& source, const Axis<Tick>& axis, const Locator& locator,
+                    int groups, double scale, bool weighted) {
+  if (rule == Rule::mean) {
+    MeanPart<Tick> part(axis, groups);
+    fill_all(part, source, locator);
+    return doubles_of(part.finish(scale), [](double mean) { return mean; });
+  }
+  if (rule == Rule::peak) {
+    PeakPart<Tick> part(axis, groups);
+    fill_all(part, source, locator);
+    return shaped(axis, groups, part.finish(), axis.size, scale, weighted);
+  }
+  LevelPart<Number> part(rule, axis.size, groups);
+  fill_all(part, source, locator);
+  return shaped(axis, groups, part.finish(), part.row(), scale, weighted);
+}
+
+// Records without group or weight on an axis of days.
+SEXP daily_levels(const Spans<std::int32_t>& spans, const Axis<std::int32_t>& axis) {
+  LevelPart<std::int32_t> part(Rule::any, axis.size, 1);
+  in_parts(RecordSource<std::int32_t, std::int32_t>{spans, nullptr, nullptr}, part_size,
+           [&](const auto& some) {
+             Rcpp::checkUserInterrupt();
+             part.fill_daily(some.spans, axis);
+           });
+  return shaped(axis, 1, part.finish(), part.row(), 1, false);
+}
+
+}  // namespace
+
+// Levels by group (all periods of the first group, then of the second, ...).
+// `group`, `key` (codes from 0) and `weight` may be NULL; with a key, by which
+// the spans are then ordered, each key counts once, with a weight its sum is
+// taken, in whole numbers of 1 / scale.
+// [[Rcpp::export]]
+SEXP kernel_levels(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP group, int groups, SEXP key,
+                   SEXP weight, double scale, std::string rule) {
+  const Rule by_rule = rule_named(rule);
+  const int* codes = codes_or_null(group);
+  if (Rf_length(first) == 0 || groups == 0) return new_integers(0);
+  return with_ticks(start, stop, first, last, [&](auto spans, auto axis, auto locator) -> SEXP {
+    using Tick = TickOf<decltype(spans)>;
+    if (!Rf_isNull(key)) {
+      const KeySource<Tick> source{spans, INTEGER(key), codes};
+      return levels_by_rule<std::int32_t>(by_rule, source, axis, locator, groups, 1, false);
+    }
+    if (!Rf_isNull(weight)) {
+      const std::vector<std::int64_t> units = to_fixed(REAL(weight), Rf_xlength(weight), scale);
+      const RecordSource<Tick, std::int64_t> source{spans, codes, units.data()};
+      return levels_by_rule<std::int64_t>(by_rule, source, axis, locator, groups, scale, true);
+    }
+    if constexpr (std::is_same_v<decltype(locator), DailyLocator>) {
+      const bool plain = by_rule != Rule::mean && by_rule != Rule::peak;
+      if (!codes && plain) return daily_levels(spans, axis);
+    }
+    const RecordSource<Tick, std::int32_t> source{spans, codes, nullptr};
+    return levels_by_rule<std::int32_t>(by_rule, source, axis, locator, groups, 1, false);
+  });
+}
+
+// Opening, started, returned, moved in, ended and moved out of each group, all
+// periods of one flow after the other; with `total` a line over all groups follows.
+// `group`, `key`, `weight` and `scale` as in kernel_levels().
+// [[Rcpp::export]]
+SEXP kernel_flows(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP group, int groups, SEXP key,
+                  SEXP weight, double scale, bool total, bool returns) {
+  const int* codes = codes_or_null(group);
+  const int lines = groups + (total ? 1 : 0);
+  const int all = total ? groups : -1;
+  if (Rf_length(first) == 0) return new_doubles(0);
+  return with_ticks(start, stop, first, last, [&](auto spans, auto axis, auto locator) -> SEXP {
+    using Tick = TickOf<decltype(spans)>;
+    const auto flows_of = [&](auto number, const auto& source, auto move) -> SEXP {
+      FlowPart<decltype(number), Tick, decltype(locator)> part(axis, locator, lines);
+      in_parts(source, part_size, [&](const auto& some) {
+        Rcpp::checkUserInterrupt();
+        move(some, part);
+      });
+      return doubles_of(part.finish(), [&](auto cell) { return static_cast<double>(cell) / scale; });
+    };
+    const auto records = [&](const auto& some, auto& part) { move_records(some, part, all); };
+    if (!Rf_isNull(weight)) {
+      const std::vector<std::int64_t> units = to_fixed(REAL(weight), Rf_xlength(weight), scale);
+      return flows_of(std::int64_t{}, RecordSource<Tick, std::int64_t>{spans, codes, units.data()}, records);
+    }
+    if (Rf_isNull(key)) {
+      return flows_of(std::int32_t{}, RecordSource<Tick, std::int32_t>{spans, codes, nullptr}, records);
+    }
+    return flows_of(std::int32_t{}, KeySource<Tick>{spans, INTEGER(key), codes},
+                    [&](const auto& some, auto& part) { move_keys(some, part, all, returns); });
+  });
+}
+
+// Size by group and cohort; active by group, cohort and period, one entry more
+// for each cohort. `until` is the tick before which a key has to start.
+// [[Rcpp::export]]
+SEXP kernel_cohorts(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP key, SEXP group, int groups,
+                    std::string rule, bool returns, double until) {
+  const Rule by_rule = rule_named(rule);
+  return with_ticks(start, stop, first, last, [&](auto spans, auto axis, auto locator) -> SEXP {
+    using Tick = TickOf<decltype(spans)>;
+    CohortPart<Tick> part(axis, groups, by_rule, returns, to_tick(until, Tick{}));
+    fill_all(part, KeySource<Tick>{spans, INTEGER(key), codes_or_null(group)}, locator);
+    part.finish();
+    const Shield size(integers_of(part.size())), active(integers_of(part.active()));
+    return named_list({{"size", size}, {"active", active}});
+  });
+}

@@ -1,0 +1,70 @@
+// R objects for results. R leaves C++ by a jump where it cannot allocate; here a jump
+// becomes an exception, so that what is alive is taken down in order. What comes back is
+// not protected yet: put it into a Shield at once.
+#pragma once
+#include <Rcpp.h>
+#include <algorithm>
+#include <initializer_list>
+#include <utility>
+#include <vector>
+
+using Shield = Rcpp::Shield<SEXP>;
+
+inline SEXP new_vector(SEXPTYPE type, R_xlen_t n) {
+  return Rcpp::unwindProtect([&]() -> SEXP { return Rf_allocVector(type, n); });
+}
+
+inline SEXP new_integers(R_xlen_t n) { return new_vector(INTSXP, n); }
+inline SEXP new_doubles(R_xlen_t n) { return new_vector(REALSXP, n); }
+
+// Values converted one by one.
+template <class Values, class Convert> SEXP doubles_of(const Values& values, Convert convert) {
+  const SEXP made = new_doubles(values.size());
+  double* to = REAL(made);
+  for (std::size_t i = 0; i < values.size(); ++i) to[i] = convert(values[i]);
+  return made;
+}
+
+inline SEXP integers_of(const std::vector<int>& values) {
+  const SEXP made = new_integers(values.size());
+  std::copy(values.begin(), values.end(), INTEGER(made));
+  return made;
+}
+
+// A list of these, by name.
+inline SEXP named_list(const std::vector<std::pair<const char*, SEXP>>& items) {
+  return Rcpp::unwindProtect([&]() -> SEXP {
+    const SEXP list = PROTECT(Rf_allocVector(VECSXP, items.size()));
+    const SEXP names = PROTECT(Rf_allocVector(STRSXP, items.size()));
+    R_xlen_t at = 0;
+    for (const auto& item : items) {
+      SET_VECTOR_ELT(list, at, item.second);
+      SET_STRING_ELT(names, at++, Rf_mkChar(item.first));
+    }
+    Rf_setAttrib(list, R_NamesSymbol, names);
+    UNPROTECT(2);
+    return list;
+  });
+}
+
+// Long work is done in parts, and can be stopped between them.
+constexpr std::size_t part_size = std::size_t{1} << 18;
+
+struct RPoll {
+  void operator()() const { Rcpp::checkUserInterrupt(); }
+};
+
+// Polls after so many steps, wherever they are taken.
+class Countdown {
+ public:
+  void step(std::size_t steps = 1) {
+    left_ -= static_cast<std::int64_t>(steps);
+    if (left_ > 0) return;
+    Rcpp::checkUserInterrupt();
+    left_ = each;
+  }
+
+ private:
+  static constexpr std::int64_t each = std::int64_t{1} << 22;
+  std::int64_t left_ = each;
+};

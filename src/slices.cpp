@@ -1,0 +1,163 @@
+#include "core/scaffold.h"
+#include "ticks.h"
+
+using namespace ridge;
+
+namespace {
+
+// The columns of slices: period, its end, the slice's start and end. Ends are shown
+// `less` than the stop, which is what the timeline says of its last day.
+class SliceColumns {
+ public:
+  SliceColumns(R_xlen_t rows, bool on_days, double less)
+      : on_days_(on_days), less_(less), period_(new_doubles(rows)), period_end_(new_doubles(rows)),
+        start_(new_doubles(rows)), end_(new_doubles(rows)),
+        length_(new_vector(on_days ? INTSXP : REALSXP, rows)), period(REAL(period_)),
+        period_end(REAL(period_end_)), start(REAL(start_)), end(REAL(end_)) {}
+
+  void set(R_xlen_t row, const Axis<std::int32_t>& axis, int p, std::int32_t from,
+           std::int32_t to, std::int32_t covered) {
+    period[row] = axis.first[p];
+    period_end[row] = axis.stop[p] - less_;
+    start[row] = from;
+    end[row] = to - less_;
+    INTEGER(length_)[row] = covered;
+  }
+
+  void set(R_xlen_t row, const Axis<std::int64_t>& axis, int p, std::int64_t from,
+           std::int64_t to, std::int64_t covered) {
+    period[row] = axis.first[p] / 1e6;
+    period_end[row] = axis.stop[p] / 1e6 - less_;
+    start[row] = from / 1e6;
+    end[row] = to / 1e6 - less_;
+    REAL(length_)[row] = covered / 3.6e9;
+  }
+
+  SEXP listed(std::initializer_list<std::pair<const char*, SEXP>> before) const {
+    std::vector<std::pair<const char*, SEXP>> items(before);
+    items.insert(items.end(), {{"period", period_}, {"period_end", period_end_}, {"start", start_},
+                               {"end", end_}, {on_days_ ? "days" : "hours", length_}});
+    return named_list(items);
+  }
+
+ private:
+  bool on_days_;
+  double less_;
+  Shield period_, period_end_, start_, end_, length_;
+
+ public:
+  double *period, *period_end, *start, *end;
+};
+
+template <class Number>
+void repeat_into(const Number* values, const Rcpp::IntegerVector& times, Number* to) {
+  for (R_xlen_t i = 0; i < times.size(); ++i) to = std::fill_n(to, times[i], values[i]);
+}
+
+}  // namespace
+
+// Each value as many times as said; integer or double, without attributes.
+// [[Rcpp::export]]
+SEXP repeat_numbers(SEXP values, Rcpp::IntegerVector times) {
+  R_xlen_t total = 0;
+  for (const int count : times) total += count;
+  const Shield result(new_vector(TYPEOF(values), total));
+  if (TYPEOF(values) == INTSXP) repeat_into(INTEGER(values), times, INTEGER(result));
+  else repeat_into(REAL(values), times, REAL(result));
+  return result;
+}
+
+// How many rows each record has in the scaffold.
+// [[Rcpp::export]]
+SEXP kernel_slice_counts(SEXP start, SEXP stop, SEXP first, SEXP last, int from, int to,
+                         std::string rule) {
+  const Rule by_rule = rule_named(rule);
+  const Shield counts(new_integers(Rf_xlength(start)));
+  int* const count = INTEGER(counts);
+  std::fill_n(count, Rf_xlength(start), 0);
+  with_ticks(start, stop, first, last, [&](auto spans, auto, auto locator) {
+    each_shown(by_rule, spans, locator, PeriodRange{from, to},
+               [&](std::size_t i, ShownPeriods shown) { count[i] = shown.to - shown.from; });
+  });
+  return counts;
+}
+
+// The scaffold of all records: which period it is to the record, and the slice's columns.
+// By day a slice is its period, so only `period` is filled.
+// [[Rcpp::export]]
+SEXP kernel_slices(SEXP start, SEXP stop, SEXP first, SEXP last, int from, int to, std::string rule,
+                   double less, double rows, bool daily) {
+  const Rule by_rule = rule_named(rule);
+  const R_xlen_t n = static_cast<R_xlen_t>(rows);
+  const Shield nth(new_integers(n));
+  int* const steps = INTEGER(nth);
+  Countdown countdown;
+  if (daily) {
+    const Shield period(new_doubles(n));
+    double* const periods = REAL(period);
+    with_ticks(start, stop, first, last, [&](auto spans, auto axis, auto locator) {
+      R_xlen_t row = 0;
+      each_shown(by_rule, spans, locator, PeriodRange{from, to}, [&](std::size_t, ShownPeriods shown) {
+        const int count = shown.to - shown.from;
+        const int day = static_cast<int>(axis.first[shown.from]);
+        countdown.step(count);
+        for (int k = 0; k < count; ++k) steps[row + k] = shown.step + k;
+        for (int k = 0; k < count; ++k) periods[row + k] = day + k;
+        row += count;
+      });
+    });
+    return named_list({{"nth", nth}, {"period", period}});
+  }
+  SliceColumns slices(n, TYPEOF(start) == INTSXP, less);
+  with_ticks(start, stop, first, last, [&](auto spans, auto axis, auto locator) {
+    R_xlen_t row = 0;
+    each_shown(by_rule, spans, locator, PeriodRange{from, to}, [&](std::size_t i, ShownPeriods shown) {
+      countdown.step(1 + shown.to - shown.from);
+      for (int p = shown.from; p < shown.to; ++p, ++row) {
+        const auto begin = std::max(spans.start[i], axis.first[p]);
+        const auto end = std::min(spans.stop[i], axis.stop[p]);
+        steps[row] = shown.step + p - shown.from;
+        slices.set(row, axis, p, begin, end, end - begin);
+      }
+    });
+  });
+  return slices.listed({{"nth", nth}});
+}
+
+// [[Rcpp::export]]
+double kernel_key_slice_count(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP key, int from,
+                              int to, std::string rule) {
+  const Rule by_rule = rule_named(rule);
+  return with_ticks(start, stop, first, last, [&](auto spans, auto axis, auto locator) {
+    double rows = 0;
+    Countdown countdown;
+    each_key_slice(by_rule, spans, INTEGER(key), axis, locator, PeriodRange{from, to}, [&](const auto&) {
+      countdown.step();
+      ++rows;
+    });
+    return rows;
+  });
+}
+
+// The scaffold of keys, by the order of their codes: key (code from 1), which period it
+// is to the key, place (of the period in the window, from 1) and the slice's columns.
+// [[Rcpp::export]]
+SEXP kernel_key_slices(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP key, int from, int to,
+                       std::string rule, double less, double rows) {
+  const Rule by_rule = rule_named(rule);
+  const R_xlen_t n = static_cast<R_xlen_t>(rows);
+  const Shield code(new_integers(n)), nth(new_integers(n)), place(new_integers(n));
+  SliceColumns slices(n, TYPEOF(start) == INTSXP, less);
+  Countdown countdown;
+  with_ticks(start, stop, first, last, [&](auto spans, auto axis, auto locator) {
+    R_xlen_t row = 0;
+    each_key_slice(by_rule, spans, INTEGER(key), axis, locator, PeriodRange{from, to}, [&](const auto& slice) {
+      countdown.step();
+      INTEGER(code)[row] = slice.key + 1;
+      INTEGER(nth)[row] = slice.step;
+      INTEGER(place)[row] = slice.period - from + 1;
+      slices.set(row++, axis, slice.period, slice.start, slice.stop, slice.covered);
+    });
+  });
+  return slices.listed({{"key", code}, {"nth", nth}, {"place", place}});
+}

@@ -1,0 +1,224 @@
+#include "core/allocate.h"
+#include "ticks.h"
+
+using namespace ridge;
+
+namespace {
+
+// Stretches of time and what lies before each, in ticks.
+class ClockTime {
+ public:
+  ClockTime(SEXP open, SEXP close) : open_(to_micros(open)), close_(to_micros(close)), before_(open_.size(), 0) {
+    for (std::size_t i = 1; i < open_.size(); ++i) before_[i] = before_[i - 1] + close_[i - 1] - open_[i - 1];
+  }
+  ClockMeasure measure() const { return {open_.data(), close_.data(), before_.data(), open_.size()}; }
+
+ private:
+  std::vector<std::int64_t> open_, close_, before_;
+};
+
+// Calls work(measure): ticks where `measure` is NULL; else working days (`before`
+// each day from `origin` on) or the time of stretches (`open`, `close`).
+template <class Tick, class Work> auto with_measure(SEXP measure, Tick, Work work) {
+  if constexpr (std::is_same_v<Tick, std::int32_t>) {
+    if (!Rf_isNull(measure)) {
+      return work(WorkingMeasure{INTEGER(VECTOR_ELT(measure, 0)), Rf_asInteger(VECTOR_ELT(measure, 1))});
+    }
+  } else {
+    if (!Rf_isNull(measure)) {
+      const ClockTime time(VECTOR_ELT(measure, 0), VECTOR_ELT(measure, 1));
+      return work(time.measure());
+    }
+  }
+  return work(TickMeasure<Tick>{});
+}
+
+// Calls work(spans, axis, locator, measure) with the types that fit.
+template <class Work>
+auto with_spread(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP measure, Work work) {
+  return with_ticks(start, stop, first, last, [&](auto spans, auto axis, auto locator) {
+    using Tick = std::remove_const_t<std::remove_pointer_t<decltype(axis.first)>>;
+    return with_measure(measure, Tick{}, [&](auto counted) { return work(spans, axis, locator, counted); });
+  });
+}
+
+const double* doubles_or_null(SEXP values) { return Rf_isNull(values) ? nullptr : REAL(values); }
+
+double as_double(Wide sum) { return static_cast<double>(sum); }
+
+// Columns of pieces, filled row by row.
+struct PieceColumns {
+  int* record;
+  int* period;
+  double* covered;
+  double* counted;
+  double* piece;  // null where there are no amounts
+};
+
+// The amount of a piece: shares of whole units where rounded.
+class PieceOf {
+ public:
+  PieceOf(double amount, std::int64_t whole, bool rounded)
+      : amount_(amount), whole_(whole), rounded_(rounded),
+        shares_(rounded && !std::isnan(amount) ? static_cast<std::int64_t>(amount) : 0,
+                std::max<std::int64_t>(whole, 1)) {}
+
+  double operator()(std::int64_t begin, std::int64_t end) {
+    if (std::isnan(amount_)) return NA_REAL;
+    if (rounded_) return static_cast<double>(shares_.piece(begin, end));
+    return amount_ * static_cast<double>(end - begin) / static_cast<double>(whole_);
+  }
+
+ private:
+  double amount_;
+  std::int64_t whole_;
+  bool rounded_;
+  RoundedShares shares_;
+};
+
+// Totals that are not rounded: rates as whole numbers, of which the largest decides the
+// scale.
+template <class Tick, class Locator, class Measure>
+SEXP even_totals(const AmountSource<Tick, double>& source, int groups, const Axis<Tick>& axis,
+                 const Locator& locator, PeriodRange window, bool equal_parts, const Measure& measure) {
+  std::vector<double> rates(source.size());
+  double largest = 0;
+  for (std::size_t i = 0; i < rates.size(); ++i) {
+    rates[i] = rate_of(source, i, locator, equal_parts, measure);
+    largest = std::max(largest, std::fabs(rates[i]));
+  }
+  const double scale = rate_scale(largest, rates.size(), axis);
+  SpreadPart<Tick, Measure> part(axis, groups, equal_parts, measure);
+  in_parts(AmountSource<Tick, double>{source.spans, source.group, rates.data()}, part_size, [&](const auto& some) {
+    Rcpp::checkUserInterrupt();
+    part.fill(some, locator, [&](const auto& of, std::size_t i) {
+      return static_cast<Wide>(std::nearbyint(of.amount[i] * scale));
+    });
+  });
+  return doubles_of(part.finish(window), [&](Wide sum) { return as_double(sum) / scale; });
+}
+
+template <class Part, class Source, class Locator, class... Rate>
+void fill_spread(Part& part, const Source& source, const Locator& locator, const Rate&... rate) {
+  in_parts(source, part_size, [&](const auto& some) {
+    Rcpp::checkUserInterrupt();
+    part.fill(some, locator, rate...);
+  });
+}
+
+}  // namespace
+
+// Amounts as whole numbers of the smallest unit, NA kept. Doubles hold them
+// exactly up to 2^53.
+// [[Rcpp::export]]
+Rcpp::NumericVector amount_units(Rcpp::NumericVector amount, double unit) {
+  Rcpp::NumericVector units(amount.size());
+  for (R_xlen_t i = 0; i < amount.size(); ++i) {
+    // One step up, so that 1.005 is the decimal it was written as.
+    const double scaled = amount[i] * unit;
+    units[i] = std::isnan(scaled) ? NA_REAL : std::round(scaled + std::copysign(std::fabs(scaled) * 2.3e-16, scaled));
+  }
+  return units;
+}
+
+// What each span is spread over in all: ticks (days, microseconds), working days
+// or periods.
+// [[Rcpp::export]]
+SEXP kernel_spread_wholes(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP measure, bool equal_parts) {
+  const Shield wholes(new_doubles(Rf_xlength(start)));
+  double* const to = REAL(wholes);
+  with_spread(start, stop, first, last, measure, [&](auto spans, auto, const auto& locator, const auto& counted) {
+    for (std::size_t i = 0; i < spans.size; ++i) {
+      const PeriodRange touched = touched_periods(locator, spans.start[i], spans.stop[i]);
+      to[i] = static_cast<double>(whole_of(spans.start[i], spans.stop[i], equal_parts, touched, counted));
+    }
+  });
+  return wholes;
+}
+
+// Rows by record and period of the window [from, to): their record and period
+// from 1, the ticks covered, how many of them are counted, and the amount (none
+// where NULL), in units where `rounded`.
+// [[Rcpp::export]]
+SEXP kernel_spread_rows(SEXP start, SEXP stop, SEXP amount, SEXP first, SEXP last, int from, int to,
+                        SEXP measure, bool equal_parts, bool rounded, double rows) {
+  const R_xlen_t size = static_cast<R_xlen_t>(rows);
+  const double* const amounts = doubles_or_null(amount);
+  const Shield record(new_integers(size)), period(new_integers(size)), covered(new_doubles(size)),
+      counted(new_doubles(size)), piece(new_doubles(amounts ? size : 0));
+  const PieceColumns columns{INTEGER(record), INTEGER(period), REAL(covered), REAL(counted), REAL(piece)};
+  with_spread(start, stop, first, last, measure, [&](auto spans, auto axis, const auto& locator, const auto& measured) {
+    R_xlen_t at = 0;
+    Countdown countdown;
+    for (std::size_t i = 0; i < spans.size; ++i) {
+      if (spans.start[i] >= spans.stop[i]) continue;
+      const PeriodRange touched = touched_periods(locator, spans.start[i], spans.stop[i]);
+      const PeriodRange shown = shown_of(touched, PeriodRange{from, to});
+      countdown.step(1 + shown.to - shown.from);
+      const std::int64_t whole = whole_of(spans.start[i], spans.stop[i], equal_parts, touched, measured);
+      PieceOf piece_of(amounts ? amounts[i] : NA_REAL, whole, rounded);
+      each_piece(spans.start[i], spans.stop[i], axis, shown, equal_parts, touched, measured,
+                 [&](int p, auto ticks, std::int64_t begin, std::int64_t end) {
+        columns.record[at] = static_cast<int>(i) + 1;
+        columns.period[at] = p + 1;
+        columns.covered[at] = static_cast<double>(ticks);
+        columns.counted[at] = static_cast<double>(end - begin);
+        if (amounts) columns.piece[at] = piece_of(begin, end);
+        ++at;
+      });
+    }
+  });
+  return named_list({{"record", record}, {"period", period}, {"covered", covered}, {"counted", counted}, {"piece", piece}});
+}
+
+// How many rows kernel_spread_rows() makes.
+// [[Rcpp::export]]
+double kernel_spread_size(SEXP start, SEXP stop, SEXP first, SEXP last, int from, int to) {
+  return with_ticks(start, stop, first, last, [&](auto spans, auto, auto locator) {
+    double rows = 0;
+    for (std::size_t i = 0; i < spans.size; ++i) {
+      if (spans.start[i] >= spans.stop[i]) continue;
+      const PeriodRange shown = shown_of(touched_periods(locator, spans.start[i], spans.stop[i]), PeriodRange{from, to});
+      rows += shown.to - shown.from;
+    }
+    return rows;
+  });
+}
+
+// Totals by group and period of the window: of amounts, as sums of whole units
+// where `rounded`; where there are none, of what the spans have in the periods.
+// [[Rcpp::export]]
+SEXP kernel_spread_totals(SEXP start, SEXP stop, SEXP amount, SEXP group, int groups, SEXP first,
+                          SEXP last, int from, int to, SEXP measure, bool equal_parts, bool rounded) {
+  const PeriodRange window{from, to};
+  const double* const amounts = doubles_or_null(amount);
+  return with_spread(start, stop, first, last, measure,
+                     [&](auto spans, auto axis, const auto& locator, const auto& counted) -> SEXP {
+    using Tick = std::remove_const_t<std::remove_pointer_t<decltype(axis.first)>>;
+    using Measure = std::decay_t<decltype(counted)>;
+    const AmountSource<Tick, double> source{spans, codes_or_null(group), amounts};
+    if (!amounts) {
+      SpreadPart<Tick, Measure> part(axis, groups, equal_parts, counted);
+      fill_spread(part, source, locator, [](const auto&, std::size_t) { return Wide{1}; });
+      return doubles_of(part.finish(window), as_double);
+    }
+    if (!rounded) return even_totals(source, groups, axis, locator, window, equal_parts, counted);
+    RoundedPart<Tick, Measure> part(axis, groups, window, equal_parts, counted);
+    fill_spread(part, source, locator);
+    return doubles_of(part.finish(), as_double);
+  });
+}
+
+// Seconds of the stretches [open, close) from each moment to another.
+// [[Rcpp::export]]
+Rcpp::NumericVector clock_between(Rcpp::NumericVector start, Rcpp::NumericVector stop, SEXP open, SEXP close) {
+  Rcpp::NumericVector between(start.size());
+  const ClockTime time(open, close);
+  const ClockMeasure counted = time.measure();
+  const auto at = [&](double seconds) { return counted(static_cast<std::int64_t>(std::nearbyint(seconds * 1e6))); };
+  for (R_xlen_t i = 0; i < between.size(); ++i) {
+    const bool known = std::isfinite(start[i]) && std::isfinite(stop[i]);
+    between[i] = known ? (at(stop[i]) - at(start[i])) / 1e6 : NA_REAL;
+  }
+  return between;
+}
