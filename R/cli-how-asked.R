@@ -61,7 +61,7 @@ spell_declaration <- function(x, rows) {
   told <- about(x)$told
   said <- declared_arguments(x)
   names(said)[1:2] <- c("start", "end")
-  chosen <- told[intersect(c("keep", "leave_out", "match"), names(told))]
+  chosen <- chosen_arguments(told)
   seen <- if (length(told$seen_on)) list(date = utils::tail(told$seen_on, 1)[[1]])
   spell_options(c(said, chosen, seen), rows)
 }

@@ -2,19 +2,19 @@ largest_period_count <- 1e7
 
 # Refuses what cannot be held, before any of it is built.
 check_fits <- function(rows, bytes_per_row, what, way_out) {
+  bytes <- rows * bytes_per_row
   shown <- format_number(rows)
-  size <- format_size(rows * bytes_per_row)
   most <- .Machine$integer.max
   if (rows > most) {
     ridge_abort(
-      c("{what} would have {shown} rows ({size}); a table holds at most {format_number(most)}.",
+      c("{what} would have {shown} rows ({format_size(bytes)}); a table holds at most {format_number(most)}.",
         i = "{way_out}"), "size", value = rows)
   }
   free <- ps::ps_system_memory()$avail
-  if (rows * bytes_per_row > free) {
-    free <- format_size(free)
-    ridge_abort(c("{what} would have {shown} rows and need {size}; {free} are free.",
-                  i = "{way_out}"), "size", value = rows)
+  if (bytes > free) {
+    ridge_abort(
+      c("{what} would have {shown} rows and need {format_size(bytes)}; {format_size(free)} are free.",
+        i = "{way_out}"), "size", value = rows)
   }
   invisible(rows)
 }

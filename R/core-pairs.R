@@ -1,6 +1,7 @@
 # Two vectors of days, element by element.
 
-# Day numbers as doubles, which kernels and comparisons take as they are.
+# Day numbers as doubles. Dates are left as they are, which spares copies of long ones:
+# kernels and comparisons take them so.
 plain_days <- function(value, arg) {
   if (inherits(value, "Date")) {
     return(if (is.double(value)) value else as.double(value))

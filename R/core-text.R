@@ -17,7 +17,7 @@ count_of <- function(n, noun) {
 
 # Byte sizes as people say them.
 format_size <- function(bytes) {
-  trimws(cli::format_bytes$pretty_bytes(bytes))
+  format(structure(bytes, class = "object_size"), units = "auto", standard = "SI")
 }
 
 # A number with at most so many decimal digits, none of them needless.

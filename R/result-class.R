@@ -36,7 +36,9 @@ narrow_result <- function(result, picked, i = NULL) {
     rows <- rows_left(result)[i]
     made$rows <- if (!identical(rows, seq_len(made$all_rows))) rows
   }
-  structure(picked, ridge = made, class = class(result))
+  attr(picked, "ridge") <- made
+  class(picked) <- class(result)
+  picked
 }
 
 #' The line of conventions of a result

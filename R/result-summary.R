@@ -39,9 +39,10 @@ summed_series <- function(object, value) {
   made <- about(object)
   cells <- cell_matrix(object, value)
   whole <- is_total_line(made)
+  left <- colSums(!is.na(cells)) > 0
   there <- rowSums(!is.na(cells)) > 0
   series <- if (any(whole) && !anyNA(cells[there, whole])) cells[, whole]
-  else if (ncol(cells) == 1) cells[, 1]
+  else if (sum(left) == 1) cells[, left]
   else if (may_add(made, value, "groups")) {
     rowSums(cells[, !whole, drop = FALSE], na.rm = TRUE)
   }

@@ -87,9 +87,9 @@ find_other <- function(result, against) {
   if (is.list(against) || identical(against, "total")) {
     line <- other_line(made, against)
     name <- line_labels(made)[line]
-    if (identical(against, "total")) name <- "the line over all groups"
+    words <- if (identical(against, "total")) "the line over all groups" else name
     return(list(at = match((line - 1L) * size + cells$place, rows_left(result)), labels = name,
-                words = name))
+                words = words))
   }
   other <- other_places(made$axis, against)
   labels <- axis_labels(made$axis, "code")[other]
@@ -188,8 +188,8 @@ sentences.ridge_versus <- function(object) {
   difference <- object$difference[known]
   up <- known[which.max(difference)]
   down <- known[which.min(difference)]
-  c(paste0(sum(difference > 0), " of ", count_of(length(known), "value"),
-           " above what they are compared with, ", sum(difference < 0), " below."),
+  c(paste0("Of ", count_of(length(known), "value"), " compared, ", sum(difference > 0),
+           " are above and ", sum(difference < 0), " below."),
     if (object$difference[up] > 0) most(up, "above"),
     if (object$difference[down] < 0) most(down, "below"))
 }

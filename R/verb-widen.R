@@ -128,7 +128,7 @@ shape_wide <- function(result, rows, heads, values, sums, across, top) {
                        made$question$arguments$digits)
   question <- and_then(made$question, "widen", list(across = if (across != top) across,
                                                     values = values, sums = sums))
-  words <- sub("[.]$", paste0("; ", across, "s across."), made$conventions)
+  words <- sub("[.]$", paste0("; ", across, "s across."), conventions(result))
   numbers <- setdiff(names(columns), c(names(ids), "total"))
   shaded <- inherits(result, "ridge_cohorts") && values == "retained"
   nrow <- if (length(columns)) vctrs::vec_size(columns[[1]]) else length(first)
