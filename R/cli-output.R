@@ -24,7 +24,8 @@ hand_over <- function(result, given, figure = NULL) {
 
 # The options of a figure go to its arguments.
 draw_given <- function(result, given, figure) {
-  arguments <- Filter(Negate(is.null), stats::setNames(given[figure], names(figure)))
+  arguments <- stats::setNames(given[figure], names(figure))
+  arguments <- Filter(Negate(is.null), arguments)
   write_figure(rlang::inject(autoplot(result, !!!arguments)), given$figure)
   say_note("Figure: ", given$figure)
 }

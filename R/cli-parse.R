@@ -1,5 +1,5 @@
-# From the words of a command line to a list: `files`, and each option that was given by
-# its name with underscores; others are NULL.
+# From the words of a command line to a list: `files`, and every option there is by its
+# name with underscores, NULL where it was not given.
 
 usage_abort <- function(message, .envir = parent.frame()) {
   ridge_abort(message, "usage", .envir = .envir)
@@ -16,7 +16,16 @@ parse_command_line <- function(args, options, command) {
   )
   given <- parsed$options[intersect(names(parsed$options), names(options))]
   values <- lapply(names(given), function(name) read_option(options[[name]], given[[name]]))
-  c(list(files = parsed$args), stats::setNames(values, gsub("-", "_", names(given))))
+  # Every name is there, so that none is taken for the beginning of another.
+  all <- gsub("-", "_", names(cli_options()))
+  result <- stats::setNames(vector("list", length(all)), all)
+  result[gsub("-", "_", names(given))] <- values
+  c(list(files = parsed$args), result)
+}
+
+# Those of these options that were given.
+only_given <- function(given, names) {
+  Filter(Negate(is.null), given[names])
 }
 
 as_optparse <- function(row) {

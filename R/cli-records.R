@@ -5,11 +5,11 @@ read_spans <- function(given, options, all_columns = FALSE) {
   if (is.null(given$start)) {
     usage_abort("{.code --start} must name the column of first days.")
   }
-  end <- end_given(given)
+  check_one_end(given)
   if (!is.null(given$set_aside)) given$unusable <- "set_aside"
   all_columns <- all_columns || !is.null(given$set_aside)
   source <- read_input(given, if (!all_columns) needed_columns(given, options))
-  ready <- ready_records(source, given, end)
+  ready <- ready_records(source, given)
   x <- declare_given(ready, given, spans)
   if (!is.null(given$set_aside)) write_set_aside(x, source, given$set_aside)
   if (is.null(given$seen_on)) x else as_seen_on(x, given$seen_on)
@@ -22,16 +22,27 @@ check_one_file <- function(given) {
   }
 }
 
-# Which of the ways to say where records end was taken: a column's name, NULL for one
-# day, NA for all open.
-end_given <- function(given) {
+# Which of the ways to say where records end were taken.
+end_ways <- function(given) {
   ways <- c(end = !is.null(given$end) || !is.null(given$end_clock),
             one_day = isTRUE(given$one_day), all_open = isTRUE(given$all_open))
-  if (sum(ways) != 1) {
-    usage_abort(paste("Say one of {.code --end COLUMN}, {.code --one-day} (there is no end) and",
-                      "{.code --all-open} (all are still there)."))
-  }
-  switch(names(ways)[ways], end = given$end, one_day = NULL, all_open = NA)
+  names(ways)[ways]
+}
+
+check_one_end <- function(given, ways = end_ways(given)) {
+  if (length(ways) > 1) refuse_end()
+}
+
+refuse_end <- function() {
+  usage_abort(paste("Say one of {.code --end COLUMN}, {.code --one-day} (there is no end) and",
+                    "{.code --all-open} (all are still there)."))
+}
+
+# A column's name, NULL for one day, NA for all open.
+end_given <- function(given) {
+  ways <- end_ways(given)
+  if (length(ways) == 0) refuse_end()
+  switch(ways, end = given$end, one_day = NULL, all_open = NA)
 }
 
 # The columns that options name, and those by which records are chosen.
@@ -62,7 +73,7 @@ fold_given <- function(records, given) {
 
 # The records chosen, with clocks put to dates and intervals taken apart: list(records,
 # start, end).
-ready_records <- function(records, given, end) {
+ready_records <- function(records, given) {
   chosen <- choose_records(records, given$keep, given$leave_out, given$match %||% "folded")
   source <- source_of(chosen)
   start <- given$start
@@ -74,6 +85,8 @@ ready_records <- function(records, given, end) {
     chosen <- split_intervals(chosen, given$start, given$tz)
     start <- paste0(given$start, "_start")
     end <- paste0(given$start, "_end")
+  } else {
+    end <- end_given(given)
   }
   if (nrow(chosen) == 0) check_window_given(given, nrow(records))
   list(records = with_source(chosen, c(source, given_source(given))), start = start, end = end)
@@ -81,7 +94,7 @@ ready_records <- function(records, given, end) {
 
 # What how_asked() spells of where records came from.
 given_source <- function(given) {
-  c(list(file = given$files), given[intersect(c("keep", "leave_out", "match"), names(given))])
+  c(list(file = given$files), only_given(given, c("keep", "leave_out", "match")))
 }
 
 # One column may hold both, as intervals.
@@ -93,8 +106,7 @@ holds_intervals <- function(records, given) {
 
 declare_given <- function(ready, given, verb) {
   end <- if (rlang::is_string(ready$end)) by_names(ready$end) else rlang::new_quosure(ready$end)
-  told <- c("end_counts", "means_open", "as_of", "tz", "date_order", "unusable")
-  told <- given[intersect(told, names(given))]
+  told <- only_given(given, c("end_counts", "means_open", "as_of", "tz", "date_order", "unusable"))
   rlang::inject(verb(ready$records, start = !!by_names(ready$start), end = !!end,
                      key = !!by_names(given$key), weight = !!by_names(given$weight), !!!told))
 }

@@ -11,7 +11,7 @@ run_versus <- function(given, options) {
   what <- given$compare %||% "active"
   played <- list(active = c("rule", "of"), movement = "of", allocate = c("amount", "digits"),
                  "time-within" = character())
-  unused <- intersect(setdiff(unlist(played), played[[what]]), names(given))
+  unused <- names(only_given(given, setdiff(unlist(played), played[[what]])))
   if (length(unused) > 0) {
     usage_abort("{.code --{gsub('_', '-', unused[1])}} plays no part with {.code --compare {what}}.")
   }
@@ -50,8 +50,8 @@ run_check <- function(given, options) {
   if (is.null(given$start)) {
     usage_abort("{.code --start} must name the column of first days.")
   }
-  end <- end_given(given)
-  ready <- ready_records(read_input(given, needed_columns(given, options)), given, end)
+  check_one_end(given)
+  ready <- ready_records(read_input(given, needed_columns(given, options)), given)
   found <- declare_given(ready, given, check_spans)
   hand_over(found, given)
   kinds <- summary(found)
@@ -72,8 +72,8 @@ run_changes <- function(given, options) {
   records <- read_input(given)
   chosen <- choose_records(records, given$keep, given$leave_out, given$match %||% "folded")
   if (!is.null(given$set_aside)) given$unusable <- "set_aside"
-  told <- c("ending_states", "repeats", "same_day", "as_of", "tz", "date_order", "unusable")
-  told <- given[intersect(told, names(given))]
+  told <- only_given(given, c("ending_states", "repeats", "same_day", "as_of", "tz", "date_order",
+                              "unusable"))
   x <- rlang::inject(spans_from_changes(chosen, at = !!by_names(given$at), key = !!by_names(given$key),
                                         state = !!by_names(given$state), !!!told))
   if (!is.null(given$set_aside)) write_set_aside(x, records, given$set_aside)
@@ -82,8 +82,8 @@ run_changes <- function(given, options) {
 
 run_records <- function(given, options) {
   check_one_file(given)
-  told <- c("format", "date_order", "tz", "keep", "leave_out", "match", "encoding", "repeat_until")
-  told <- given[intersect(told, names(given))]
+  told <- only_given(given, c("format", "date_order", "tz", "keep", "leave_out", "match", "encoding",
+                              "repeat_until"))
   if (!is.null(given$sheet)) told$sheet <- number_or_text(given$sheet)
   records <- rlang::inject(read_records(given$files, !!!told))
   write_out(fold_given(records, given), given)

@@ -31,9 +31,9 @@ argument_given <- function(row, value) {
 
 # NULL where the verb's own is meant. Hours leave no doubt that working time is.
 calendar_asked <- function(given, calendar) {
-  options <- c(calendar_names(), hours_names())
-  told <- any(gsub("-", "_", options) %in% names(given))
-  working <- isTRUE(given$working) || any(c("hours", "hours_on") %in% names(given))
+  options <- gsub("-", "_", c(calendar_names(), hours_names()))
+  told <- length(only_given(given, options)) > 0
+  working <- isTRUE(given$working) || length(only_given(given, c("hours", "hours_on"))) > 0
   if (calendar == "always" && told || calendar == "working" && working) calendar_given(given)
 }
 

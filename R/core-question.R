@@ -91,7 +91,7 @@ ask_axis <- function(x, grain, facts, from, to, whole, calendar, reach = "window
   }
   if (until == "as_of" && !is.null(facts$first)) {
     facts$last <- max(about(x)$as_of_day, facts$first)
-    facts$stop_tick <- NULL
+    facts$stop_tick <- max(about(x)$as_of_stop, tick_after(facts$first_tick, timeline))
   }
   window <- resolve_window(from, to, whole, calendar, facts, timeline)
   hours <- hour_window(window, from, to, whole, facts, timeline)

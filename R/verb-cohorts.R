@@ -213,6 +213,9 @@ source_checks.ridge_cohorts <- function(result, x) {
   shown <- axis_part(made$axis, made$question$shown)
   until <- about(x)$as_of_stop
   started <- sum(first < until & first >= shown$first[1] & first < max(shown$stop))
+  if (!any(known)) {
+    return(list(more))
+  }
   last <- result$period == max(result$period[known])
   list(tie("sizes of the cohorts = keys that first started then", started,
            sum(result$size[result$age == 0])),

@@ -7,14 +7,19 @@
 #include "core/iso_text.h"
 #include "core/movement.h"
 #include "core/overlaps.h"
+#include "core/partial.h"
+#include "core/rules.h"
 #include "core/scaffold.h"
 #include "core/spans.h"
 #include "core/steps.h"
 #include "core/stretches.h"
 #include "core/sweep.h"
 
+#include <algorithm>
 #include <cstdio>
 #include <cstring>
+#include <numeric>
+#include <random>
 
 using namespace ridge;
 
@@ -116,10 +121,12 @@ static void stretches_join_what_touches() {
 
 static void fixed_point_leaves_nothing_over() {
   const double weights[] = {0.1, 0.2, 0.7};
-  const FixedPoint fixed = to_fixed(weights, 3);
-  CHECK(fixed.scale == 10 && fixed.units[0] + fixed.units[1] + fixed.units[2] == 10);
+  const double scale = fixed_scale(weights, 3);
+  const std::vector<std::int64_t> units = to_fixed(weights, 3, scale);
+  CHECK(scale == 10 && units[0] + units[1] + units[2] == 10);
   const double third[] = {1.0 / 3};
-  CHECK(to_fixed(third, 1).units[0] / fixed_scale(third, 1) == 1.0 / 3);
+  const double fine = fixed_scale(third, 1);
+  CHECK(to_fixed(third, 1, fine)[0] / fine == 1.0 / 3);
 }
 
 static void steps_go_on_behind_the_window() {
@@ -145,7 +152,9 @@ static void stretches_gaps_and_levels_agree() {
   const auto gaps = find_gaps(spans, nullptr, apart, 1);
   CHECK(gaps.start.size() == 1 && gaps.start[0] == 10 && gaps.stop[0] == 12);
   CHECK(gaps.before[0] == 1 && gaps.after[0] == 2);
-  const auto steps = find_steps<int, std::int32_t>(RecordSource<std::int32_t, int>{spans, nullptr, nullptr});
+  StepPart<std::int32_t, int> changes;
+  changes.fill(RecordSource<std::int32_t, int>{spans, nullptr, nullptr});
+  const auto steps = changes.finish();
   CHECK(steps.start.size() == 7 && steps.level[1] == 2 && steps.level[3] == 0 && steps.level[6] == 1);
   CHECK(steps.stop[6] == never<std::int32_t>());
 }
@@ -194,9 +203,10 @@ static void sums_by_period_are_those_of_each_span() {
   const std::int32_t first[] = {0, 10, 20}, stop[] = {10, 20, 30}, start[] = {3, 12, 29, -5}, end[] = {25, 14, 40, 2};
   const int group[] = {0, 1, 1, 0};
   const Axis<std::int32_t> axis{first, stop, 3};
-  const auto once = [](std::size_t) { return Wide{1}; };
-  const auto sums = spread_sums(Spans<std::int32_t>{start, end, 4}, once, group, 2, axis, TableLocator(axis), PeriodRange{0, 3}, false,
-                                TickMeasure<std::int32_t>{});
+  SpreadPart<std::int32_t, TickMeasure<std::int32_t>> part(axis, 2, false, {});
+  part.fill(AmountSource<std::int32_t, double>{{start, end, 4}, group, nullptr}, TableLocator(axis),
+            [](const auto&, std::size_t) { return Wide{1}; });
+  const auto sums = part.finish(PeriodRange{0, 3});
   const int wanted[] = {9, 10, 5, 0, 2, 1};
   for (int cell = 0; cell < 6; ++cell) CHECK(sums[cell] == wanted[cell]);
 }
@@ -207,9 +217,9 @@ static void a_key_moves_leaves_and_returns() {
   const int key[] = {0, 0, 0}, group[] = {0, 1, 0};
   const Axis<std::int32_t> axis{first, stop, 3};
   const TableLocator locator(axis);
-  FlowTable<int, std::int32_t, TableLocator> table(axis, locator, 3);
-  move_keys(Spans<std::int32_t>{start, end, 3}, key, group, table, 2, true);
-  const std::vector<int> cells = table.carried(3);
+  FlowPart<int, std::int32_t, TableLocator> table(axis, locator, 3);
+  move_keys(KeySource<std::int32_t>{{start, end, 3}, key, group}, table, 2, true);
+  const std::vector<int> cells = table.finish();
   const auto cell = [&](int line, Flow flow, int period) { return cells[(line * flows + static_cast<int>(flow)) * 3 + period]; };
   CHECK(cell(0, Flow::started, 0) == 1 && cell(0, Flow::ended, 0) == 0);
   CHECK(cell(0, Flow::moved_out, 1) == 1 && cell(1, Flow::moved_in, 1) == 1);
@@ -228,13 +238,13 @@ static void short_stays_are_as_the_long_way() {
     for (std::int32_t to = from + 1; to < 19; ++to) {
       const std::int32_t start[] = {0, from}, end[] = {6, to};
       const int key[] = {0, 0}, group[] = {0, 1};
-      FlowTable<int, std::int32_t, TableLocator> table(axis, locator, 3), slowly(axis, locator, 3);
-      move_keys(Spans<std::int32_t>{start, end, 2}, key, group, table, 2, false);
+      FlowPart<int, std::int32_t, TableLocator> table(axis, locator, 3), slowly(axis, locator, 3);
+      move_keys(KeySource<std::int32_t>{{start, end, 2}, key, group}, table, 2, false);
       Stay<std::int32_t> stay;
       stay.add(0, 6, 0);
       stay.add(from, to, 1);
       add_turns(stay.turns(), slowly, 2, Flow::started);
-      CHECK(table.carried(3) == slowly.carried(3));
+      CHECK(table.finish() == slowly.finish());
     }
   }
 }
@@ -244,11 +254,137 @@ static void cohorts_follow_their_keys() {
   const int key[] = {0, 0, 1, 2};
   const Axis<std::int32_t> axis{first, stop, 3};
   for (const bool returns : {true, false}) {
-    const CohortTable table = find_cohorts(Spans<std::int32_t>{start, end, 4}, key, nullptr, 1, axis, TableLocator(axis), Rule::any, returns, 28);
-    CHECK(table.size[0] == 1 && table.size[1] == 1 && table.size[2] == 0);
-    CHECK(table.active[0] == 1 && table.active[1] == (returns ? 1 : 0) && table.active[2] == (returns ? 1 : 0));
-    CHECK(table.active[4 + 1] == 1 && table.active[4 + 2] == 0);
+    CohortPart<std::int32_t> part(axis, 1, Rule::any, returns, 28);
+    part.fill(KeySource<std::int32_t>{{start, end, 4}, key, nullptr}, TableLocator(axis));
+    part.finish();
+    CHECK(part.size()[0] == 1 && part.size()[1] == 1 && part.size()[2] == 0);
+    CHECK(part.active()[0] == 1 && part.active()[1] == (returns ? 1 : 0) && part.active()[2] == (returns ? 1 : 0));
+    CHECK(part.active()[4 + 1] == 1 && part.active()[4 + 2] == 0);
   }
+}
+
+// Random spans of a few keys and groups, by key and start: some empty, some open.
+template <class Tick> struct RandomSpans {
+  std::vector<Tick> start, stop;
+  std::vector<int> key, group;
+  std::vector<double> weight;
+  std::vector<std::int64_t> units;
+
+  RandomSpans(unsigned seed, std::size_t n) {
+    std::mt19937 random(seed);
+    const auto below = [&](int limit) { return static_cast<int>(random() % limit); };
+    for (std::size_t i = 0; i < n; ++i) key.push_back(below(60));
+    std::sort(key.begin(), key.end());
+    for (std::size_t i = 0; i < n; ++i) {
+      const bool same = i > 0 && key[i] == key[i - 1];
+      start.push_back((same ? start[i - 1] : below(200) - 50) + below(40));
+      stop.push_back(below(20) == 0 ? never<Tick>() : start[i] + below(5) * below(40));
+      group.push_back(below(4));
+      weight.push_back(below(2) ? below(1000) / 8.0 : 1.0 / (1 + below(9)));
+    }
+    units = to_fixed(weight.data(), n, fixed_scale(weight.data(), n));
+  }
+  Spans<Tick> spans() const { return {start.data(), stop.data(), start.size()}; }
+};
+
+// Filled in one go, in 2 and in 17 parts that are added in any order: the same bits.
+template <class Source, class Make, class Fill, class Finish>
+static void parts_add_up(const Source& source, Make make, Fill fill, Finish finish) {
+  auto whole = make();
+  fill(whole, source);
+  const auto wanted = finish(whole);
+  std::mt19937 random(1);
+  for (const std::size_t pieces : {2, 17}) {
+    for (int round = 0; round < 3; ++round) {
+      std::vector<decltype(make())> parts;
+      in_parts(source, source.size() / pieces + 1, [&](const auto& some) {
+        parts.push_back(make());
+        fill(parts.back(), some);
+      });
+      std::vector<std::size_t> order(parts.size());
+      std::iota(order.begin(), order.end(), 0);
+      std::shuffle(order.begin(), order.end(), random);
+      auto sum = make();
+      for (const std::size_t at : order) sum.add(parts[at]);
+      const auto found = finish(sum);
+      CHECK(found.size() == wanted.size() &&
+            std::memcmp(found.data(), wanted.data(), wanted.size() * sizeof(wanted[0])) == 0);
+    }
+  }
+}
+
+template <class Tick, class Locator> static void all_parts_add_up(unsigned seed) {
+  const RandomSpans<Tick> made(seed, 400);
+  std::vector<Tick> first, stop;
+  for (int p = 0; p < 12; ++p) {
+    first.push_back(p * 13);
+    stop.push_back(p * 13 + (p == 5 ? 0 : 13));  // one without a tick
+  }
+  const Axis<Tick> axis{first.data(), stop.data(), 12};
+  const Locator locator(axis);
+  const KeySource<Tick> keys{made.spans(), made.key.data(), made.group.data()};
+  const RecordSource<Tick, std::int64_t> weights{made.spans(), made.group.data(), made.units.data()};
+  const AmountSource<Tick, double> amounts{made.spans(), made.group.data(), made.weight.data()};
+  const auto fill = [&](auto& part, const auto& some) { part.fill(some, locator); };
+  const auto cells = [](const auto& found) { return found.all(); };
+  for (const Rule rule : {Rule::any, Rule::first, Rule::last, Rule::every}) {
+    parts_add_up(keys, [&] { return LevelPart<std::int32_t>(rule, 12, 4); }, fill,
+                 [&](auto& part) { return cells(part.finish()); });
+    parts_add_up(weights, [&] { return LevelPart<std::int64_t>(rule, 12, 4); }, fill,
+                 [&](auto& part) { return cells(part.finish()); });
+    for (const bool returns : {true, false}) {
+      const auto cohorts = [&] { return CohortPart<Tick>(axis, 4, rule, returns, 100); };
+      parts_add_up(keys, cohorts, fill, [](auto& part) { part.finish(); return part.active(); });
+      parts_add_up(keys, cohorts, fill, [](auto& part) { part.finish(); return part.size(); });
+    }
+  }
+  parts_add_up(weights, [&] { return MeanPart<Tick>(axis, 4); }, fill, [](auto& part) { return part.finish(8); });
+  parts_add_up(keys, [&] { return MeanPart<Tick>(axis, 4); }, fill, [](auto& part) { return part.finish(1); });
+  parts_add_up(weights, [&] { return PeakPart<Tick>(axis, 4); }, fill, [&](auto& part) { return cells(part.finish()); });
+  parts_add_up(keys, [&] { return PeakPart<Tick>(axis, 4); }, fill, [&](auto& part) { return cells(part.finish()); });
+  parts_add_up(keys, [&] { return FlowPart<std::int32_t, Tick, Locator>(axis, locator, 5); },
+               [&](auto& part, const auto& some) { move_keys(some, part, 4, true); },
+               [](auto& part) { return part.finish(); });
+  parts_add_up(weights, [&] { return FlowPart<std::int64_t, Tick, Locator>(axis, locator, 5); },
+               [&](auto& part, const auto& some) { move_records(some, part, 4); },
+               [](auto& part) { return part.finish(); });
+  const auto step_fill = [](auto& part, const auto& some) { part.fill(some); };
+  parts_add_up(weights, [] { return StepPart<Tick, std::int64_t>(); }, step_fill,
+               [](auto& part) { return part.finish().level; });
+  parts_add_up(keys, [] { return StepPart<Tick, int>(); }, step_fill, [](auto& part) { return part.finish().start; });
+  const TickMeasure<Tick> ticks{};
+  double largest = 0;
+  for (std::size_t i = 0; i < amounts.size(); ++i) largest = std::max(largest, rate_of(amounts, i, locator, false, ticks));
+  const double scale = rate_scale(largest, amounts.size(), axis);
+  parts_add_up(amounts, [&] { return SpreadPart<Tick, TickMeasure<Tick>>(axis, 4, false, ticks); },
+               [&](auto& part, const auto& some) {
+                 part.fill(some, locator, [&](const auto& of, std::size_t i) {
+                   return static_cast<Wide>(std::nearbyint(rate_of(of, i, locator, false, ticks) * scale));
+                 });
+               },
+               [](auto& part) { return part.finish(PeriodRange{2, 10}); });
+  for (const bool equal_parts : {true, false}) {
+    parts_add_up(amounts, [&] { return RoundedPart<Tick, TickMeasure<Tick>>(axis, 4, PeriodRange{0, 12}, equal_parts, ticks); },
+                 fill, [](auto& part) { return part.finish(); });
+  }
+}
+
+static void parts_of_spans_make_the_whole() {
+  for (unsigned seed = 1; seed <= 5; ++seed) {
+    all_parts_add_up<std::int32_t, TableLocator>(seed);
+    all_parts_add_up<std::int64_t, SearchLocator>(seed);
+  }
+}
+
+static void rules_have_names() {
+  CHECK(rule_named("every_day") == Rule::every);
+  bool refused = false;
+  try {
+    rule_named("everyday");
+  } catch (const std::invalid_argument&) {
+    refused = true;
+  }
+  CHECK(refused);
 }
 
 int main() {
@@ -267,6 +403,8 @@ int main() {
   a_key_moves_leaves_and_returns();
   short_stays_are_as_the_long_way();
   cohorts_follow_their_keys();
+  parts_of_spans_make_the_whole();
+  rules_have_names();
   std::printf("core: %d passed, %d failed\n", passed, failed);
   return failed > 0;
 }

@@ -7,7 +7,7 @@ run <- function(...) {
     sink(type = "message")
     close(err)
   })
-  out <- utils::capture.output(status <- ridge(c(...)))
+  out <- utils::capture.output(status <- run_ridge(c(...)))
   flush(err)
   list(out = out, notes = readLines(notes), status = status)
 }

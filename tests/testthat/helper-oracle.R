@@ -77,19 +77,19 @@ oracle_scaffold <- function(records, periods, rule, of, end_counts) {
   records <- records[order(records$who, records$start, records$row), ]
   lines <- if (of == "keys") split(records, records$who) else split(records, seq_len(nrow(records)))
   rows <- lapply(lines, function(line) {
-    step <- 0L
+    nth <- 0L
     kept <- lapply(seq_len(nrow(periods)), function(i) {
       days <- seq(periods$period[i], periods$period_end[i], by = "day")
       on <- apply(active_days(line, days, end_counts), 2, any)
       if (!any(on) || !by_rule(on, rule)) return(NULL)
-      step <<- step + 1L
-      data.frame(row = line$row[1], who = line$who[1], step = step, period = periods$period[i],
+      nth <<- nth + 1L
+      data.frame(row = line$row[1], who = line$who[1], nth = nth, period = periods$period[i],
                  period_end = periods$period_end[i], start = min(days[on]), end = max(days[on]),
                  days = sum(on))
     })
     do.call(rbind, kept)
   })
-  empty <- data.frame(row = integer(), who = character(), step = integer(), period = day(character()),
+  empty <- data.frame(row = integer(), who = character(), nth = integer(), period = day(character()),
                       period_end = day(character()), start = day(character()),
                       end = day(character()), days = integer())
   do.call(rbind, c(list(empty), unname(rows)))

@@ -18,7 +18,7 @@ test_that("counts equal the oracle for every rule, thing counted, grain and cale
     of <- things[(seed %/% 6) %% 3 + 1]
     x <- spans(records, start, end, key = who, weight = share, end_counts = end_counts,
                as_of = "2024-03-31")
-    result <- active(x, by = grains[seed %% 8 + 1], count = rule, of = of,
+    result <- active(x, by = grains[seed %% 8 + 1], rule = rule, of = of,
                      group = tidyselect::all_of(if (seed %% 3 > 0) "site"), from = "2024-02-01",
                      to = "2024-03-20", calendar = calendar[[seed %% 2 + 1]])
     expected <- oracle_active(records, result, rule, of, end_counts)
@@ -32,7 +32,7 @@ test_that("two postings that meet make a full month, for keys and not for record
                          to = day(c("2026-03-15", "2026-04-02")))
   x <- spans(postings, from, to, key = who, as_of = "2026-06-30")
   march <- function(of) {
-    active(x, count = "every_day", of = of, from = "2026-03-01", to = "2026-03-31")$active
+    active(x, rule = "every_day", of = of, from = "2026-03-01", to = "2026-03-31")$active
   }
   expect_identical(march("keys"), 1L)
   expect_identical(march("records"), 0L)
@@ -54,7 +54,7 @@ test_that("a missing group is a group of its own, types are kept, several groups
                         site = factor(c("b", "a", NA), levels = c("b", "a", "unused")),
                         floor = c(1L, 2L, NA))
   x <- spans(records, from, to, as_of = "2026-06-30")
-  result <- active(x, group = c(site, floor))
+  result <- active(x, group = c(site, floor), to = "2026-03-31")
   expect_identical(result$site, factor(c("b", "a", NA), levels = c("b", "a", "unused")))
   expect_identical(result$floor, c(1L, 2L, NA))
   expect_identical(result$active, c(1L, 1L, 1L))
@@ -65,7 +65,7 @@ test_that("blank ends and named sentinels give the same counts", {
   sentinel <- records
   sentinel$to[1] <- day("9999-12-31")
   blank <- spans(records, from, to, as_of = "2026-06-30")
-  named <- spans(sentinel, from, to, open = day("9999-12-31"), as_of = "2026-06-30")
+  named <- spans(sentinel, from, to, means_open = day("9999-12-31"), as_of = "2026-06-30")
   expect_identical(active(blank, by = "day")$active, active(named, by = "day")$active)
   expect_identical(nrow(active(named)), 6L)
 })
@@ -81,13 +81,20 @@ test_that("a window widens and hides, and never filters", {
   expect_identical(nrow(year), 12L)
 })
 
-test_that("the default window runs from the first start to the as-of date or the last known day", {
-  open <- data.frame(from = day("2026-01-15"), to = day(NA))
-  expect_identical(nrow(active(spans(open, from, to, as_of = "2026-04-10"))), 4L)
-  later <- data.frame(from = day(c("2026-01-15", "2026-07-01")), to = day(NA))
-  expect_identical(nrow(active(spans(later, from, to, as_of = "2026-04-10"))), 7L)
-  ended <- data.frame(from = day("2026-01-15"), to = day("2026-02-01"))
-  expect_identical(nrow(active(spans(ended, from, to, as_of = "2026-04-10"))), 2L)
+test_that("the default window runs from the first start to the as-of date; what lies beyond is asked for", {
+  months <- function(first, last, ...) {
+    active(spans(data.frame(first = day(first), last = day(last)), first, last, as_of = "2026-04-10"), ...)
+  }
+  expect_identical(nrow(months("2026-01-15", NA)), 4L)
+  expect_identical(nrow(months("2026-01-15", "2026-02-01")), 4L)
+  announced <- months(c("2026-01-15", "2026-07-01"), c("2026-09-30", NA))
+  expect_identical(nrow(announced), 4L)
+  expect_no_match(conventions(announced), "after the as-of date")
+  beyond <- months(c("2026-01-15", "2026-07-01"), c("2026-09-30", NA), to = "2026-10-31")
+  expect_identical(beyond$active, rep(c(1L, 2L, 1L), c(6, 3, 1)))
+  expect_match(conventions(beyond), "; 6 periods lie after the as-of date;")
+  # Where nothing has begun by then, the period of the first start is shown.
+  expect_identical(months("2026-07-01", NA)$period, day("2026-07-01"))
 })
 
 test_that("no records give zeros in a window that is named, else no rows, with the right types", {
@@ -105,7 +112,7 @@ test_that("empty spans are kept, count nowhere and are named", {
   loans <- data.frame(from = day(c("2026-03-06", "2026-03-06")), to = day(c("2026-03-06", "2026-03-08")))
   x <- spans(loans, from, to, end_counts = FALSE, as_of = "2026-06-30")
   expect_identical(nrow(x), 2L)
-  expect_identical(active(x, by = "day")$active, c(1L, 1L))
+  expect_identical(active(x, by = "day", to = "2026-03-07")$active, c(1L, 1L))
   expect_match(conventions(active(x)), "1 empty span counts nowhere", fixed = TRUE)
 })
 
@@ -114,12 +121,12 @@ test_that("sums of weights leave nothing over when everything has ended", {
                         share = rep(c(0.1, 0.7, 1 / 3), 10))
   x <- spans(records, from, to, weight = share, as_of = "2026-06-30")
   for (rule in rules) {
-    after <- active(x, count = rule, of = "weight", from = "2026-05-01", to = "2026-12-31")
+    after <- active(x, rule = rule, of = "weight", from = "2026-05-01", to = "2026-12-31")
     expect_identical(after$active, rep(0, 8))
   }
   tenths <- spans(data.frame(from = day("2026-01-01"), to = day("2026-01-31"), share = rep(0.1, 10)),
                   from, to, weight = share)
-  expect_identical(active(tenths, of = "weight")$active, 1)
+  expect_identical(active(tenths, of = "weight", to = "2026-02-28")$active, c(1, 0))
 })
 
 test_that("row order, factors, integer dates, groups and foreign classes change nothing", {
@@ -149,7 +156,7 @@ test_that("own dates are counted once each, in order, and take no grain", {
   same <- merge(as.data.frame(chosen), as.data.frame(daily), by = c("station", "period"))
   expect_identical(same$active.x, same$active.y)
   expect_error(active(staff, on = "2026-01-01", by = "month"), "cannot go together")
-  expect_error(active(staff, on = "2026-01-01", count = "last_day"), "no meaning with")
+  expect_error(active(staff, on = "2026-01-01", rule = "last_day"), "no meaning with")
   expect_error(active(staff, on = "soon"), "must be dates such as")
 })
 
@@ -158,7 +165,7 @@ test_that("a million records on one key are one key", {
   start <- day("2020-01-01") + rep(0:999, length.out = n)
   x <- spans(data.frame(who = 1L, from = start, to = start + 30), from, to, key = who,
              as_of = "2026-06-30")
-  expect_identical(unique(active(x)$active), 1L)
+  expect_identical(unique(active(x, to = "2022-10-01")$active), 1L)
   expect_identical(max(active(x, by = "day", of = "records")$active), 31000L)
 })
 
@@ -169,7 +176,7 @@ test_that("what is asked wrongly is named, with the way out", {
   expect_error(active(staff, by = "fortnight"), "Did you mean \"month\"")
   expect_error(active(staff, by = "5 hours"), "does not divide a day")
   expect_error(active(staff, by = "hour"), "needs spans on instants")
-  expect_error(active(staff, count = "anyday"), "Did you mean `count = \"any_day\"`")
+  expect_error(active(staff, rule = "anyday"), "Did you mean `rule = \"any_day\"`")
   expect_error(active(staff, group = statoin), "Did you mean \"station\"", class = "ridge_error_column")
   expect_error(active(staff, from = "2026-02-30"), "must be a date such as")
   expect_error(active(staff, from = 20260101), "must be a date such as")
@@ -189,13 +196,19 @@ test_that("what is asked wrongly is named, with the way out", {
   expect_error(active(spans(listed, from, to), group = tags), "not one plain value")
 })
 
-test_that("a result that was changed is a plain table without conventions", {
+test_that("rows chosen, ordered and columns dropped keep a result; changed values do not", {
   result <- active(demo_staff(), by = "year")
   expect_match(conventions(result), "Counted: keys (observer), active on any day of the year",
                fixed = TRUE)
-  changed <- list(result[1:2, ], dplyr::filter(result, active > 100), head(result),
-                  replace(result, "active", 1L), dplyr::mutate(result, active = 0L),
-                  subset(result, active > 100))
+  kept <- list(result[1:2, ], dplyr::filter(result, active > 100), head(result), result[c("period", "active")],
+               dplyr::arrange(result, active), dplyr::select(result, -period_end), subset(result, active > 100),
+               dplyr::slice(result, 2:3), result[order(result$active), ])
+  for (table in kept) expect_s3_class(table, "ridge_active")
+  expect_match(conventions(kept[[1]]), "; 2 of 8 rows[.]$")
+  expect_no_match(conventions(kept[[4]]), "of 8 rows")
+  changed <- list(replace(result, "active", 1L), dplyr::mutate(result, active = 0L), result[c(1, 1), ],
+                  dplyr::select(result, -active), dplyr::rename(result, n = active), dplyr::bind_rows(result, result),
+                  dplyr::summarise(result, active = sum(active)), result[c(1, NA), ])
   for (table in changed) {
     expect_s3_class(table, c("tbl_df", "tbl", "data.frame"), exact = TRUE)
   }

@@ -41,9 +41,9 @@ test_that("a pledge from the 17th is due whole in each month, by each rule", {
   due <- allocate(x, a, spread = "repeat")
   expect_identical(due$date, day(c("2026-03-17", "2026-04-01", "2026-05-01")))
   expect_identical(due$amount, rep(20, 3))
-  expect_identical(allocate(x, a, spread = "repeat", keep = "first_day")$date, day(c("2026-04-01", "2026-05-01")))
-  expect_identical(nrow(allocate(x, a, spread = "repeat", keep = "last_day")), 3L)
-  expect_identical(nrow(allocate(x, a, spread = "repeat", keep = "every_day")), 2L)
+  expect_identical(allocate(x, a, spread = "repeat", rule = "first_day")$date, day(c("2026-04-01", "2026-05-01")))
+  expect_identical(nrow(allocate(x, a, spread = "repeat", rule = "last_day")), 3L)
+  expect_identical(nrow(allocate(x, a, spread = "repeat", rule = "every_day")), 2L)
 })
 
 test_that("pieces tie, stay within one unit of the exact share, and totals are their sums", {
@@ -98,7 +98,7 @@ test_that("totals do not depend on how the records are cut into chunks", {
     totals <- function(rows) {
       x <- spans(records[rows, ], start, end, key = who)
       list(cents = allocate(x, amount, digits = 2, total = TRUE, from = "2024-01-01", to = "2024-08-31")$amount,
-           hours = time_in(x, total = TRUE, from = "2024-01-01", to = "2024-08-31")$hours)
+           hours = time_within(x, total = TRUE, from = "2024-01-01", to = "2024-08-31")$hours)
     }
     whole <- totals(seq_len(nrow(records)))
     parts <- list(totals(1:cut), totals((cut + 1):nrow(records)))
@@ -138,16 +138,16 @@ test_that("instants share by the time that passes, also when clocks change", {
 test_that("what has no even share is refused with its rows, unless it ends as of", {
   data <- data.frame(s = day(c("2026-01-01", "2026-01-03", "2026-05-01")), e = day(c(NA, "2026-01-04", "2026-05-01")), a = 10)
   x <- spans(data, s, e, as_of = "2026-06-30")
-  expect_error(allocate(x, a), "Row 1 is open: it has no end.*until_as_of", class = "ridge_error_records")
+  expect_error(allocate(x, a), "Row 1 is open: it has no end.*open_to_as_of", class = "ridge_error_records")
   expect_error(allocate(x, a, basis = "working_day"), "Row 1 is open", class = "ridge_error_records")
   expect_error(allocate(x, a, basis = "working_day", total = TRUE), "Row 1 is open", class = "ridge_error_records")
-  expect_equal(sum(allocate(x, a, until_as_of = TRUE)$amount), 30)
-  expect_identical(max(allocate(x, a, until_as_of = TRUE)$period_end), day("2026-06-30"))
+  expect_equal(sum(allocate(x, a, open_to_as_of = TRUE)$amount), 30)
+  expect_identical(max(allocate(x, a, open_to_as_of = TRUE)$period_end), day("2026-06-30"))
   expect_error(allocate(x[2:3, ], a, basis = "working_day"), "Row 2 is without a working day", class = "ridge_error_records")
   empty <- spans(data.frame(s = day("2026-01-01"), e = day("2026-01-01"), a = 1), s, e, end_counts = FALSE)
   expect_error(allocate(empty, a), "Row 1 is empty", class = "ridge_error_records")
   late <- spans(data.frame(s = day("2026-09-01"), e = day(NA), a = 1), s, e, as_of = "2026-06-30")
-  expect_error(allocate(late, a, until_as_of = TRUE), "begins after the as-of date", class = "ridge_error_records")
+  expect_error(allocate(late, a, open_to_as_of = TRUE), "begins after the as-of date", class = "ridge_error_records")
   expect_identical(nrow(allocate(late, a, spread = "repeat", from = "2026-09-01", to = "2026-10-31")), 2L)
 })
 
@@ -160,7 +160,7 @@ test_that("wrong arguments and columns are refused", {
   expect_error(allocate(x, a, digits = -1), "whole number", class = "ridge_error_argument")
   expect_error(allocate(x, big, digits = 2), "too large to be kept exactly", class = "ridge_error_records")
   expect_error(allocate(x, a, basis = "hour"), "must be one of", class = "ridge_error_argument")
-  expect_error(allocate(x, a, keep = "any_day"), "chooses the periods of repeated amounts", class = "ridge_error_argument")
+  expect_error(allocate(x, a, rule = "any_day"), "chooses the periods of repeated amounts", class = "ridge_error_argument")
   expect_error(allocate(x, a, spread = "repeat", basis = "period"), "no meaning", class = "ridge_error_argument")
   expect_error(allocate(x, a, by = kind), "group = kind", class = "ridge_error_argument")
   own <- data.frame(period = day("2026-01-01"), period_end = day("2026-01-15"))

@@ -21,7 +21,7 @@ test_that("a key open in one list and ended in another is a finding, and an erro
   expect_message(bind_spans(here = spans(here, since, NA, key = name), left = spans(left, joined, gone, key = id)),
                  "1 key is open in one list and ended in another")
   found <- check_spans(both_lists(here, left))
-  row <- found[found$finding == "here and left", ]
+  row <- found[found$finding == "open and ended", ]
   expect_identical(row$severity, "error")
   expect_identical(row$key, "b")
   expect_match(row$detail, "ended on 2026-04-30 in \"left\", row 2 \\[here, row 2\\]")
@@ -40,9 +40,9 @@ test_that("the same record in two lists counts once and is set aside with its re
 test_that("split lists are the single table again, whatever was set aside", {
   postings <- demo_records("postings")
   postings$first_day[5] <- NA
-  whole <- spans(postings, first_day, last_day, key = observer, weight = share, as_of = "2026-06-30", problems = "set_aside")
+  whole <- spans(postings, first_day, last_day, key = observer, weight = share, as_of = "2026-06-30", unusable = "set_aside")
   open <- is.na(postings$last_day)
-  declared <- function(rows) spans(postings[rows, ], first_day, last_day, key = observer, weight = share, as_of = "2026-06-30", problems = "set_aside")
+  declared <- function(rows) spans(postings[rows, ], first_day, last_day, key = observer, weight = share, as_of = "2026-06-30", unusable = "set_aside")
   x <- suppressMessages(bind_spans(gone = declared(!open), here = declared(open)))
   for (of in c("keys", "records", "weight")) {
     expect_identical(as.data.frame(active(x, by = "month", of = of)), as.data.frame(active(whole, by = "month", of = of)))
@@ -55,7 +55,7 @@ test_that("split lists are the single table again, whatever was set aside", {
 test_that("lists that do not go together are refused", {
   h <- spans(here, since, NA, key = name, as_of = "2026-06-30")
   expect_error(bind_spans(h, spans(left, joined, gone, key = id, as_of = "2026-05-30")), "differ in their as-of date", class = "ridge_error_argument")
-  expect_error(bind_spans(h, spans(left, joined, gone, key = id, as_of = "2026-06-30", end_counts = FALSE)), "differ in their end_counts")
+  expect_error(bind_spans(h, spans(left, joined, gone, key = id, as_of = "2026-06-30", end_counts = FALSE)), "differ in their reading of the last day")
   expect_error(bind_spans(h, spans(left, joined, gone, as_of = "2026-06-30")), "number of key columns")
   expect_error(bind_spans(h, left), "asks about records", class = "ridge_error_argument")
   expect_error(bind_spans(), "at least one list", class = "ridge_error_argument")

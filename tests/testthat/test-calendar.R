@@ -6,14 +6,14 @@ test_that("holidays come as dates, a column, a table, and every year", {
   expect_identical(calendar_rules(holidays = closed["start"])$holidays, calendar_rules(holidays = closed$start)$holidays)
   timed <- data.frame(start = as.POSIXct("2026-05-01 00:00", tz = "Asia/Tokyo"), end = as.POSIXct("2026-05-03 00:00", tz = "Asia/Tokyo"))
   expect_identical(calendar_rules(holidays = timed)$holidays, calendar_rules(holidays = c("2026-05-01", "2026-05-02"))$holidays)
-  xmas <- calendar_rules(yearly = c("12-25", "02-29"))
+  xmas <- calendar_rules(every_year = c("12-25", "02-29"))
   expect_identical(working_days("2023-12-25", "2023-12-25", xmas), 0L)
   expect_identical(working_days("2024-02-28", "2024-03-01", xmas), 2L)
   expect_identical(working_days("2025-12-22", "2025-12-26", xmas), 4L)
 })
 
 test_that("printing a calendar says all in two lines", {
-  rules <- calendar_rules(weekend = "Sunday", holidays = "2026-05-01", yearly = "12-25", tz = "Europe/Vienna",
+  rules <- calendar_rules(weekend = "Sunday", holidays = "2026-05-01", every_year = "12-25", tz = "Europe/Vienna",
                           hours = list(c("9:00", "12:00", "13:00", "17:30"), Sat = c("10:00", "14:00")))
   shown <- capture.output(print(rules))
   expect_length(shown, 2)
@@ -32,8 +32,8 @@ test_that("wrong calendars are refused", {
   expect_error(calendar_rules(hours = list(c("9:00", "17:00"), Sunday = c("9:00", "12:00"))), "Sunday, which is in the weekend", class = "ridge_error_argument")
   expect_error(calendar_rules(hours = list(c("9:00", "17:00"), c("9:00", "12:00"))), "2 elements without a weekday", class = "ridge_error_argument")
   expect_error(calendar_rules(hours = list(c("9:00", "17:00"), Funday = c("9:00", "12:00"))), "does not know \"Funday\"", class = "ridge_error_argument")
-  expect_error(calendar_rules(yearly = "25-12"), "months and days such as \"12-25\"", class = "ridge_error_argument")
-  expect_error(calendar_rules(yearly = "2026-12-25"), "Dates of one year go to", class = "ridge_error_argument")
+  expect_error(calendar_rules(every_year = "25-12"), "months and days such as \"12-25\"", class = "ridge_error_argument")
+  expect_error(calendar_rules(every_year = "2026-12-25"), "Dates of one year go to", class = "ridge_error_argument")
   expect_error(calendar_rules(holidays = data.frame(day = "2026-05-01")), "needs a column \"start\"", class = "ridge_error_argument")
   expect_error(calendar_rules(holidays = data.frame(start = "2026-05-02", end = "2026-05-01")), "row 1 ends before it starts", class = "ridge_error_argument")
   expect_error(calendar_rules(tz = "Europe/Wienna"), "Did you mean \"Europe/Vienna\"", class = "ridge_error_argument")
@@ -55,7 +55,7 @@ test_that("working days and moves equal a walk through the days", {
     set.seed(seed)
     holidays <- day("2026-01-01") + sample(0:400, 30)
     weekend <- list(6:7, 5:6, integer(), 7L)[[seed %% 4 + 1]]
-    rules <- calendar_rules(weekend = weekend, holidays = holidays, yearly = "12-31")
+    rules <- calendar_rules(weekend = weekend, holidays = holidays, every_year = "12-31")
     off <- function(days) as.integer(format(days, "%u")) %in% weekend | days %in% holidays | format(days, "%m-%d") == "12-31"
     start <- day("2025-12-01") + sample(0:400, 20)
     end <- start + sample(0:90, 20, TRUE)
@@ -80,7 +80,7 @@ test_that("working days: edges, missing and wrong input", {
   none <- calendar_rules(weekend = c("Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun"))
   expect_error(move_working_days("2026-03-02", 1, none), "no working day that far away", class = "ridge_error_argument")
   expect_error(move_working_days("2026-03-02", 1.5), "whole numbers", class = "ridge_error_argument")
-  expect_error(move_working_days(day(c("2026-03-02", "2026-03-03")), 1:3), "one number, or as many", class = "ridge_error_argument")
+  expect_error(move_working_days(day(c("2026-03-02", "2026-03-03")), 1:3), "as many, or one for all", class = "ridge_error_argument")
   expect_identical(move_working_days(c("2026-03-07", NA), 0), day(c("2026-03-09", NA)))
   expect_identical(working_days("2026-03-03", move_working_days("2026-03-02", 100000)), 100000L)
 })

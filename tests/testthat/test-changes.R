@@ -7,7 +7,7 @@ log <- data.frame(
 quiet_changes <- function(...) suppressMessages(spans_from_changes(...))
 
 test_that("each state lasts through the day before the next, the last is open", {
-  x <- quiet_changes(log, on, key = who, state = grade, closing_states = "left", as_of = "2026-06-30")
+  x <- quiet_changes(log, on, key = who, state = grade, ending_states = "left", as_of = "2026-06-30")
   expect_identical(x$who, c("a", "a", "b", "c"))
   expect_identical(x$grade, c("C", "B", "C", "A"))
   expect_identical(x$start, day(c("2026-01-01", "2026-03-01", "2026-01-10", "2026-05-05")))
@@ -16,19 +16,19 @@ test_that("each state lasts through the day before the next, the last is open", 
   expect_identical(x$open, c(FALSE, TRUE, FALSE, TRUE))
   expect_identical(x$changes, c(2L, 1L, 1L, 1L))
   expect_identical(x$by, c("c", "a", "b", "f"))
-  expect_message(spans_from_changes(log, on, key = who, state = grade, closing_states = "left", as_of = "2026-06-30"),
+  expect_message(spans_from_changes(log, on, key = who, state = grade, ending_states = "left", as_of = "2026-06-30"),
                  "4 spans from 6 changes")
 })
 
 test_that("repeats are kept when asked, and a later as-of date is not waited for", {
-  x <- quiet_changes(log, on, key = who, state = grade, closing_states = "left", repeats = "keep", as_of = "2026-02-10")
+  x <- quiet_changes(log, on, key = who, state = grade, ending_states = "left", repeats = "keep", as_of = "2026-02-10")
   expect_identical(x$start[x$who == "a"], day(c("2026-01-01", "2026-02-01", "2026-03-01")))
   expect_identical(x$days[x$who == "a"], c(31L, 28L, 0L))
 })
 
 test_that("of two changes on one day the later row is right, or the run stops", {
   twice <- rbind(log, data.frame(who = "c", on = day("2026-05-05"), grade = "B", by = "g"))
-  expect_message(x <- spans_from_changes(twice, on, key = who, state = grade, closing_states = "left", as_of = "2026-06-30"), "the last row is right")
+  expect_message(x <- spans_from_changes(twice, on, key = who, state = grade, ending_states = "left", as_of = "2026-06-30"), "the last row is right")
   expect_identical(x$grade[x$who == "c"], "B")
   expect_identical(set_aside(x)$row, 6L)
   expect_match(set_aside(x)$reason, "followed by another change of the same key, row 7")
@@ -36,7 +36,7 @@ test_that("of two changes on one day the later row is right, or the run stops", 
 })
 
 test_that("the log's rows are all accounted for",  {
-  x <- quiet_changes(log, on, key = who, state = grade, closing_states = "left", as_of = "2026-06-30")
+  x <- quiet_changes(log, on, key = who, state = grade, ending_states = "left", as_of = "2026-06-30")
   expect_identical(sum(x$changes) + sum(log$grade == "left"), nrow(log))
 })
 
@@ -63,8 +63,8 @@ test_that("spans are those of an oracle that looks up each day", {
     data <- data.frame(k = sample(c("a", "b", NA), n, TRUE, c(5, 5, 1)), k2 = sample(1:2, n, TRUE), at = day("2024-02-20") + sample(0:40, n, TRUE),
                        s1 = sample(c("x", "y", "z"), n, TRUE), s2 = sample(c("p", "q"), n, TRUE))
     repeats <- sample(c("merge", "keep"), 1)
-    x <- quiet_changes(data, at, key = c(k, k2), state = c(s1, s2), closing_states = "z", repeats = repeats,
-                       as_of = "2024-05-01", problems = "set_aside")
+    x <- quiet_changes(data, at, key = c(k, k2), state = c(s1, s2), ending_states = "z", repeats = repeats,
+                       as_of = "2024-05-01", unusable = "set_aside")
     days <- seq(day("2024-02-20"), day("2024-04-10"), by = "day")
     for (k in c("a", "b")) for (k2 in 1:2) {
       own <- data[data$k %in% k & data$k2 == k2, ]
@@ -93,13 +93,13 @@ test_that("an empty log is no spans, and what is wrong with a log is said", {
   expect_error(spans_from_changes(log, on, key = who, state = NULL), "must name at least one column", class = "ridge_error_argument")
   expect_error(spans_from_changes(transform(log, grade = c("", "B")), on, key = who, state = grade), "every change needs its state", class = "ridge_error_records")
   expect_error(spans_from_changes(transform(log, end = 1), on, key = who, state = grade), "a name that the result needs", class = "ridge_error_column")
-  expect_message(spans_from_changes(log, on, key = who, state = grade, closing_states = "gone"), "no change is to \"gone\"")
+  expect_message(spans_from_changes(log, on, key = who, state = grade, ending_states = "gone"), "no change is to \"gone\"")
 })
 
 test_that("ridge changes gives the same spans as R", {
   file <- system.file("extdata", "grade_changes.csv", package = "almanacridge")
-  got <- run("changes", file, "--at", "reached_on", "--key", "observer", "--state", "grade", "--closing", "left", "--as-of", "2026-06-30")
-  x <- quiet_changes(demo_records("grade_changes"), reached_on, key = observer, state = grade, closing_states = "left", as_of = "2026-06-30")
+  got <- run("changes", file, "--at", "reached_on", "--key", "observer", "--state", "grade", "--ending-states", "left", "--as-of", "2026-06-30")
+  x <- quiet_changes(demo_records("grade_changes"), reached_on, key = observer, state = grade, ending_states = "left", as_of = "2026-06-30")
   table <- utils::read.csv(text = got$out)
   expect_identical(table$grade, x$grade)
   expect_identical(table$days, x$days)

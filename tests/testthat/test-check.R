@@ -31,14 +31,14 @@ test_that("each kind of finding has its row, key, value and severity", {
 
 test_that("sentinels, empty spans and several open records are found", {
   data <- data.frame(k = c("a", "a", "b", "b"), s = day("2026-01-01") + c(0, 40, 0, 5), e = day(c(NA, "9999-12-31", "2026-01-01", "2026-01-09")))
-  found <- check_spans(data, s, e, key = k, end_counts = FALSE, open = "9999-12-31", as_of = "2026-06-30")
+  found <- check_spans(data, s, e, key = k, end_counts = FALSE, means_open = "9999-12-31", as_of = "2026-06-30")
   expect_identical(found$finding, c("overlapping records", "several open", "empty span"))
   expect_match(found$detail[1], "without an end")
   expect_identical(found$row[2:3], c(2L, 3L))
 })
 
 test_that("a spans object shows also what it set aside, in rows of the source", {
-  x <- spans(messy[-c(8, 9), ], from, to, key = who, as_of = "2026-06-30", problems = "set_aside")
+  x <- spans(messy[-c(8, 9), ], from, to, key = who, as_of = "2026-06-30", unusable = "set_aside")
   found <- check_spans(x)
   expect_setequal(found$row[found$severity == "error"], c(4L, 5L, 6L, 7L, 11L))
   kept <- suppressMessages(read_records(system.file("extdata", "postings.csv", package = "almanacridge"), keep = list(station = "Tarn Head")))
@@ -76,7 +76,7 @@ test_that("rows in are rows used, left out and set aside", {
     file <- withr::local_tempfile(fileext = ".csv")
     write_records(data, file)
     chosen <- suppressMessages(read_records(file, keep = list(label = "YES")))
-    x <- spans(chosen, s, e, key = k, as_of = "2026-06-30", problems = "set_aside")
+    x <- spans(chosen, s, e, key = k, as_of = "2026-06-30", unusable = "set_aside")
     expect_identical(nrow(x) + nrow(set_aside(x)) + sum(data$label == "no"), n)
     expect_setequal(set_aside(x)$row, unique(check_spans(x)$row[check_spans(x)$severity == "error"]))
   }

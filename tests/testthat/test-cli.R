@@ -27,14 +27,14 @@ test_that("ridge active gives the table that active() gives, as CSV, with its co
 
 test_that("every option reaches the verb", {
   got <- run("active", demo_file(), declared, "--key", "observer", "--weight", "share", "--of", "weight",
-             "--count", "mean_day", "--by", "6 months", "--from", "2025-01-01", "--to", "2026-05-01",
+             "--rule", "mean_day", "--by", "6 months", "--from", "2025-01-01", "--to", "2026-05-01",
              "--whole", "year", "--year-starts", "April", "--label", "name", "--end-counts", "no",
              "--total", "--group", "station,role", "--leave-out", "station=", "--keep", "role=trainee",
-             "--keep", "role=observer", "--problems", "set_aside", "--open", "9999-12-31")
+             "--keep", "role=observer", "--unusable", "set_aside", "--means-open", "9999-12-31")
   data <- subset(demo_records("postings"), !is.na(station) & role %in% c("trainee", "observer"))
   x <- spans(data, first_day, last_day, key = observer, weight = share, end_counts = FALSE,
-             as_of = "2026-06-30", problems = "set_aside")
-  expected <- active(x, by = "6 months", group = c(station, role), count = "mean_day", of = "weight",
+             as_of = "2026-06-30", unusable = "set_aside")
+  expected <- active(x, by = "6 months", group = c(station, role), rule = "mean_day", of = "weight",
                      from = "2025-01-01", to = "2026-05-01", whole = "year", total = TRUE,
                      calendar = calendar_rules(year_starts = "April"), label = "name")
   table <- read_back(got$out)
@@ -48,17 +48,17 @@ test_that("every option reaches the verb", {
 test_that("scaffolds, periods, own dates and tables of periods", {
   rows <- run("scaffold", demo_file(), declared, "--key", "observer", "--by", "month", "--rule",
               "last_day", "--carry", "station", "--to", "2026-06-30")
-  expected <- scaffold(demo_staff(), keep = "last_day", carry = station, to = "2026-06-30")
+  expected <- scaffold(demo_staff(), rule = "last_day", carry = station, to = "2026-06-30")
   expect_identical(read_back(rows$out)$days, expected$days)
-  full <- run("scaffold", demo_file(), declared, "--key", "observer", "--shape", "full", "--by", "year")
-  expect_identical(sum(read_back(full$out)$present), sum(scaffold(demo_staff(), by = "year", shape = "full")$present))
+  full <- run("scaffold", demo_file(), declared, "--key", "observer", "--every-period", "--by", "year")
+  expect_identical(sum(read_back(full$out)$present), sum(scaffold(demo_staff(), by = "year", every_period = TRUE)$present))
   file <- withr::local_tempfile(fileext = ".csv")
   listed <- run("periods", "--by", "week", "--from", "2026-01-01", "--to", "2026-02-01", "--week-starts",
                 "7", "--weekend", "Friday,Saturday", "--holidays", "2026-01-06", "--out", file)
   expect_identical(listed$out, character())
   weeks <- data.table::fread(file)
   expect_identical(weeks$working_days[1:2], c(5L, 4L))
-  counted <- run("active", demo_file(), declared, "--by", file, "--count", "last_day")
+  counted <- run("active", demo_file(), declared, "--by", file, "--rule", "last_day")
   dated <- run("active", demo_file(), declared, "--on", paste(weeks$period_end, collapse = ","))
   expect_identical(read_back(counted$out)$active, read_back(dated$out)$active)
 })
@@ -100,7 +100,7 @@ test_that("wrong command lines say what is wrong in one line, with the way out, 
     list(c(base, "--grup", "station"), "Did you mean `--group`"),
     list(c(base, "--group"), "`--group` needs a value"),
     list(c(base, "--group", "statoin"), "Did you mean \"station\""),
-    list(c(base, "--count", "anyday"), "Did you mean \"any_day\""),
+    list(c(base, "--rule", "anyday"), "Did you mean \"any_day\""),
     list(c(base, "--by", "moth"), "Did you mean \"month\""),
     list(c(base, "--from", "soon"), "--from must be a date such as"),
     list(c(base, "--on", "2026-01-01", "--by", "month"), "--on and --by cannot go together"),
@@ -165,7 +165,7 @@ test_that("the program pipes, answers and exits as it should", {
   expect_identical(run_program("--version")$out, paste("ridge", utils::packageVersion("almanacridge")))
   expect_identical(run_program(c("active", "nothing.csv"))$status, 2L)
   expect_match(run_program("help")$out[1], "^ridge: daily to yearly answers")
-  plotting <- sprintf("almanacridge::ridge(c('periods', '--by', 'year', '--from', '2026-01-01', '--to', '2026-01-01')); cat('%s' %%in%% loadedNamespaces())", "ggplot2")
+  plotting <- sprintf("almanacridge::run_ridge(c('periods', '--by', 'year', '--from', '2026-01-01', '--to', '2026-01-01')); cat('%s' %%in%% loadedNamespaces())", "ggplot2")
   out <- system2(file.path(R.home("bin"), "Rscript"), c("-e", shQuote(plotting)), stdout = TRUE, stderr = FALSE,
                  env = paste0("R_LIBS=", shQuote(paste(.libPaths(), collapse = .Platform$path.sep))))
   expect_identical(out[length(out)], "FALSE")
@@ -244,11 +244,11 @@ test_that("the commands of ranges give what R gives", {
   same(c("consecutive", loans, "--per", "none", "--working"), consecutive(x, per = NULL, calendar = calendar_rules()))
   same(c("gaps", loans, "--min-days", "20", "--edges", "--from", "2025-07-01"), gaps(x, min_days = 20, edges = TRUE, from = "2025-07-01"))
   same(c("overlaps", loans), overlaps(x))
-  same(c("overlaps", loans, "--across", "borrower", "--per", "none", "--total"), overlaps(x, per = NULL, across = borrower, total = TRUE))
+  same(c("overlaps", loans, "--differing", "borrower", "--per", "none", "--total"), overlaps(x, per = NULL, differing = borrower, total = TRUE))
   same(c("concurrency", loans, "--group", "borrower"), concurrency(x, group = borrower))
   same(c("concurrency", loans, "--peaks", "--capacity", "10"), peaks(x, capacity = 10))
   same(c("roster", loans, "--on", "2026-05-01", "--group", "borrower"), roster(x, on = "2026-05-01", group = borrower))
-  same(c("explain", loans, "--on", "2026-05-01,2026-05-31", "--count", "every_day"), explain_count(x, on = c("2026-05-01", "2026-05-31"), count = "every_day"))
+  same(c("explain", loans, "--on", "2026-05-01,2026-05-31", "--rule", "every_day"), explain_count(x, on = c("2026-05-01", "2026-05-31"), rule = "every_day"))
   same(c("explain", loans, "--show", "records"), explain_count(x, show = "records"))
 })
 
@@ -257,7 +257,7 @@ test_that("wrong options of the commands of ranges are told", {
   expect_match(run("gaps", loans, "--min-days", "x")$notes, "--min-days` takes a number")
   expect_match(run("consecutive", loans, "--tolerance=-1")$notes, "0 or more")
   expect_match(run("overlaps", loans, "--accross", "x")$notes, "Did you mean `--across`")
-  expect_match(run("overlaps", loans, "--across", "whom")$notes, "no column \"whom\"")
+  expect_match(run("overlaps", loans, "--differing", "whom")$notes, "no column \"whom\"")
   expect_match(run("roster", loans, "--on", "tomorrow")$notes, "--on must be a date")
   expect_identical(run("concurrency", loans, "--of", "keys")$status, 2L)
 })

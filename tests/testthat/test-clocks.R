@@ -35,29 +35,29 @@ test_that("numbers, times of day, factors and blanks", {
 })
 
 test_that("a finish before its begin is on the next day, over month ends and clock changes", {
-  hours <- function(...) as.numeric(diff(as.numeric(unlist(shift_times(..., tz = "Europe/Vienna"))))) / 3600
+  hours <- function(...) as.numeric(diff(as.numeric(unlist(between_clocks(..., tz = "Europe/Vienna"))))) / 3600
   expect_identical(hours("2026-03-04", "21:40", "05:10"), 7.5)
   expect_identical(hours("2026-03-28", "22:00", "06:00"), 7)
   expect_identical(hours("2026-10-24", 2200, 600), 9)
   expect_identical(hours("2026-02-28", "9:00", "17:30"), 8.5)
   expect_identical(hours("2026-03-04", "9:00", "8:00", finish_date = "2026-03-06"), 47)
-  expect_identical(hours("2026-03-04", "9:00", "9:00", equal = "day"), 24)
-  expect_identical(hours("2026-03-04", "9:00", "9:00", equal = "nothing"), 0)
-  expect_error(shift_times("2026-03-04", "9:00", "9:00"), "at the same time: row 1")
-  expect_error(shift_times("2026-03-04", "9:00", "8:00", finish_date = "2026-03-04"), "by its own date: row 1")
-  expect_identical(names(shift_times("2026-03-04", "9", "10", tz = "UTC")), c("start", "end"))
+  expect_identical(hours("2026-03-04", "9:00", "9:00", equal_clocks = "day"), 24)
+  expect_identical(hours("2026-03-04", "9:00", "9:00", equal_clocks = "nothing"), 0)
+  expect_error(between_clocks("2026-03-04", "9:00", "9:00"), "at the same time: row 1")
+  expect_error(between_clocks("2026-03-04", "9:00", "8:00", finish_date = "2026-03-04"), "by its own date: row 1")
+  expect_identical(names(between_clocks("2026-03-04", "9", "10", tz = "UTC")), c("start", "end"))
 })
 
 test_that("ridge puts dates and clocks together", {
   file <- system.file("extdata", "watches.csv", package = "almanacridge")
   clocks <- c("--start", "watch_date", "--start-clock", "begin", "--end-clock", "finish", "--tz", "Europe/Vienna",
               "--as-of", "2026-06-30")
-  got <- run("active", file, clocks, "--key", "observer", "--by", "month", "--count", "mean_day")
+  got <- run("active", file, clocks, "--key", "observer", "--by", "month", "--rule", "mean_day")
   expect_identical(got$status, 0L)
   watches <- demo_records("watches")
-  times <- suppressMessages(shift_times(watches$watch_date, watches$begin, watches$finish, "Europe/Vienna"))
+  times <- suppressMessages(between_clocks(watches$watch_date, watches$begin, watches$finish, "Europe/Vienna"))
   x <- spans(cbind(watches["observer"], times), start, end, key = observer, as_of = "2026-06-30")
-  expect_equal(data.table::fread(text = got$out)$active, active(x, count = "mean_day")$active)
+  expect_equal(data.table::fread(text = got$out)$active, active(x, rule = "mean_day")$active)
   expect_match(run("active", file, clocks[-(3:4)])$notes, "go together")
   expect_match(run("active", file, replace(clocks, 4, "began"))$notes, "Did you mean \"begin\"")
 })

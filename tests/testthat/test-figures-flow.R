@@ -20,9 +20,9 @@ test_that("amounts are stacked to the sums of the table, small groups are one mo
 
 test_that("hours are bars, of one group too", {
   x <- spans(data.frame(s = as.POSIXct("2026-03-28 22:00", tz = "UTC"), e = as.POSIXct("2026-03-30 06:00", tz = "UTC")), s, e, tz = "UTC")
-  drawn <- built(autoplot(time_in(x, "day", total = TRUE)))
+  drawn <- built(autoplot(time_within(x, "day", total = TRUE)))
   expect_equal(drawn$data[[1]]$y, c(2, 24, 6))
-  expect_equal(built(autoplot(time_in(x, "day")))$data[[1]]$y, c(2, 24, 6))
+  expect_equal(built(autoplot(time_within(x, "day")))$data[[1]]$y, c(2, 24, 6))
 })
 
 test_that("elapsed times are counted in bars, with median and target", {
@@ -65,14 +65,14 @@ test_that("cohorts are a grid whose colour is the percent, empty where not known
   by_role <- cohorts(demo_staff(), "year", group = role)
   expect_gt(nrow(built(autoplot(by_role))$layout$layout), 1)
   expect_error(autoplot(cohorts(demo_staff(), "year", group = observer)), "6 is the most", class = "ridge_error_argument")
-  stay <- lasting(demo_staff(), unit = "years")
+  stay <- length_of_stay(demo_staff(), unit = "years")
   steps <- built(autoplot(stay))$data[[2]]
   expect_equal(sort(unique(round(steps$y, 6))), sort(unique(round(100 * stay$share, 6))))
 })
 
 test_that("presence is grouped, and open ends are marked", {
   few <- subset(demo_staff(), role == "trainee")
-  full <- scaffold(few, "month", shape = "full", carry = station, of = "records", from = "2024-01-01", to = "2026-06-30")
+  full <- scaffold(few, "month", every_period = TRUE, carry = station, of = "records", from = "2024-01-01", to = "2026-06-30")
   drawn <- built(autoplot(full, group = "station"))
   expect_gt(nrow(drawn$layout$layout), 6)
   expect_identical(nrow(drawn$data[[2]]), sum(is.na(few$last_day) & few$first_day <= day("2026-06-30")))

@@ -36,12 +36,12 @@ test_that("axis labels take the chosen form and stay few", {
 })
 
 test_that("a presence chart fills the cells that are TRUE", {
-  full <- scaffold(subset(demo_staff(), station == "Stonebow" & role == "observer"), shape = "full")
+  full <- scaffold(subset(demo_staff(), station == "Stonebow" & role == "observer"), every_period = TRUE)
   built <- shown(autoplot(full))
   expect_equal(sum(built$data[[1]]$xmax - built$data[[1]]$xmin), sum(full$present))
   named <- built$layout$panel_params[[1]]$y$get_labels()
   expect_setequal(named, unique(full$observer))
-  everybody <- autoplot(scaffold(demo_staff(), by = "quarter", shape = "full"))
+  everybody <- autoplot(scaffold(demo_staff(), by = "quarter", every_period = TRUE))
   expect_match(shown(everybody)$plot$scales$get_scales("y")$name, "456 keys")
 })
 
@@ -52,14 +52,14 @@ test_that("what cannot be drawn is said", {
   none <- spans(data.frame(from = day(character()), to = day(character())), from, to)
   expect_error(autoplot(active(none)), "nothing to draw")
   crowd <- spans(data.frame(who = 1:2001, from = day("2026-01-01"), to = day("2026-01-02")), from, to, key = who)
-  expect_error(autoplot(scaffold(crowd, shape = "full")), "2,001 keys cannot be told apart")
+  expect_error(autoplot(scaffold(crowd, every_period = TRUE)), "2,001 keys cannot be told apart")
 })
 
 test_that("names in a presence chart never overlap, at the size that ridge draws", {
   for (keys in c(5, 20, 25, 26, 45)) {
     x <- spans(data.frame(who = sprintf("key %02d", seq_len(keys)), from = day("2026-01-01"), to = day("2026-03-01")),
                from, to, key = who, as_of = "2026-06-30")
-    figure <- autoplot(scaffold(x, shape = "full"))
+    figure <- autoplot(scaffold(x, every_period = TRUE))
     points <- figure$theme$axis.text.y$size
     panel_inches <- 800 / 120 - 1.3
     expect_lt(keys * points * 1.05 / 72, panel_inches, label = paste(keys, "keys"))
@@ -78,7 +78,7 @@ test_that("hours are labelled at midnights, own dates and own periods as themsel
 })
 
 test_that("weights and averages are drawn as they are, and the axis says what is counted", {
-  weighted <- active(demo_staff(), by = "year", count = "mean_day", of = "weight", to = "2026-06-30")
+  weighted <- active(demo_staff(), by = "year", rule = "mean_day", of = "weight", to = "2026-06-30")
   figure <- autoplot(weighted)
   expect_equal(shown(figure)$data[[1]]$y, weighted$active)
   expect_identical(shown(figure)$plot$scales$get_scales("y")$name, "sum of share")
@@ -106,7 +106,7 @@ test_that("many keys are drawn without names, too many are refused", {
 
 test_that("overlaps show the part in common, the longest where there are many", {
   trips <- spans(demo_records("field_trips"), first_day, last_day, key = observer, as_of = "2026-06-30")
-  pairs <- overlaps(trips, across = observer, per = station)
+  pairs <- overlaps(trips, differing = observer, per = station)
   figure <- autoplot(pairs)
   expect_match(figure$labels$caption, "The 16 longest of")
   shared <- shown(figure)$data[[2]]

@@ -7,21 +7,22 @@ watches <- function(...) {
 }
 
 test_that("hours are real hours, and an end is not counted", {
-  result <- active(watches(), by = "hour")
+  result <- active(watches(), by = "hour", to = at("2026-03-29 09:59"))
   expect_identical(nrow(result), 11L)
   expect_identical(result$active, c(rep(1L, 7), 2L, 1L, 1L, 1L))
   expect_identical(format(result$period[5:6]), c("2026-03-29 03:00:00", "2026-03-29 04:00:00"))
-  peak <- active(watches(), by = "day", count = "peak_day", of = "records")
+  peak <- active(watches(), by = "day", rule = "peak_day", of = "records", to = "2026-03-29")
   expect_identical(peak$active, c(1L, 2L))
 })
 
 test_that("days are those of the zone, and the average is over real time", {
-  result <- active(watches(), by = "day", count = "mean_day", of = "records")
+  result <- active(watches(), by = "day", rule = "mean_day", of = "records", to = "2026-03-29")
   expect_equal(result$active, c(2 / 24, (5 + 4 + 0.5) / 23))
   expect_identical(result$period, day(c("2026-03-28", "2026-03-29")))
-  throughout <- spans(data.frame(from = at("2026-03-28 22:00"), to = at("2026-03-30 00:00")), from, to)
-  expect_identical(active(throughout, by = "day", count = "every_day")$active, c(0L, 1L))
-  expect_identical(active(throughout, by = "day", count = "last_day")$active, c(1L, 1L))
+  throughout <- spans(data.frame(from = at("2026-03-28 22:00"), to = at("2026-03-30 00:00")), from, to,
+                      as_of = "2026-03-29")
+  expect_identical(active(throughout, by = "day", rule = "every_day")$active, c(0L, 1L))
+  expect_identical(active(throughout, by = "day", rule = "last_day")$active, c(1L, 1L))
 })
 
 test_that("instants equal an oracle that looks at each quarter of an hour", {
@@ -40,7 +41,7 @@ test_that("instants equal an oracle that looks at each quarter of an hour", {
     on <- vapply(unique(who), function(key) rowSums(covered[, who == key, drop = FALSE]) > 0,
                  logical(length(moments)))
     for (rule in c("any_day", "first_day", "last_day", "every_day", "mean_day", "peak_day")) {
-      result <- active(x, by = "day", count = rule, from = "2026-10-24", to = "2026-10-26")
+      result <- active(x, by = "day", rule = rule, from = "2026-10-24", to = "2026-10-26")
       expected <- vapply(split(seq_along(date), date), function(rows) {
         if (rule == "peak_day") return(max(rowSums(on[rows, , drop = FALSE])))
         sum(apply(on[rows, , drop = FALSE], 2, by_rule, rule = rule))
@@ -54,10 +55,10 @@ test_that("a day that its zone skipped is there with nobody in it", {
   stay <- spans(data.frame(from = at("2011-12-28 12:00", "Pacific/Apia"),
                            to = at("2012-01-02 12:00", "Pacific/Apia")), from, to)
   for (rule in c("any_day", "first_day", "last_day", "every_day", "mean_day", "peak_day")) {
-    days <- active(stay, by = "day", count = rule, from = "2011-12-29", to = "2011-12-31")
+    days <- active(stay, by = "day", rule = rule, from = "2011-12-29", to = "2011-12-31")
     expect_equal(as.double(days$active), c(1, 0, 1), label = rule)
   }
-  full <- active(stay, by = "3 days", count = "every_day", from = "2011-12-29", to = "2011-12-31")
+  full <- active(stay, by = "3 days", rule = "every_day", from = "2011-12-29", to = "2011-12-31")
   expect_true(all(full$active %in% 0:1))
 })
 
@@ -68,13 +69,13 @@ test_that("text with offsets, without, and moments of one's own", {
   expect_identical(as.double(x$to - x$from, units = "mins"), c(30, 1))
   expect_identical(active(x, on = at(c("2026-03-29 01:45", "2026-03-29 03:00")))$active, c(1L, 1L))
   expect_identical(active(x, on = day("2026-03-29"))$active, 2L)
-  utc <- active(spans(texts[1, ], from, to, tz = "UTC"), by = "hour")
-  expect_identical(format(utc$period), "2026-03-29")
+  utc <- active(spans(texts[1, ], from, to, tz = "UTC", as_of = "2026-03-29"), by = "hour", to = "2026-03-29")[1, ]
+  expect_identical(format(utc$period, "%F %H:%M"), "2026-03-29 00:00")
 })
 
 test_that("slices of instants give hours, and dates as periods", {
   rows <- scaffold(watches(), by = "day")
-  expect_identical(names(rows), c("row", "who", "step", "period", "period_end", "start", "end", "hours"))
+  expect_identical(names(rows), c("row", "who", "nth", "period", "period_end", "start", "end", "hours"))
   expect_identical(rows$hours, c(2, 5, 0.5, 4))
   expect_identical(rows$period, day(c("2026-03-28", "2026-03-29", "2026-03-29", "2026-03-29")))
   by_hour <- scaffold(watches(), by = "hour", of = "keys", label = "code")
@@ -98,7 +99,7 @@ test_that("a window of hours is cut to the moments asked for, days whole", {
   expect_identical(format(range(first$period), "%d %H"), c("28 23", "29 01"))
   whole <- active(watches(), by = "hour", from = "2026-03-29", to = "2026-03-29")
   expect_identical(nrow(whole), 23L)
-  expect_identical(nrow(active(watches(), by = "hour", whole = "day")), 47L)
+  expect_identical(nrow(active(watches(), by = "hour", to = "2026-03-29", whole = "day")), 47L)
   expect_identical(nrow(active(watches(), by = "6 hours", from = "2026-03-29", to = "2026-03-29")), 4L)
 })
 

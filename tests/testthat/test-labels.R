@@ -66,13 +66,13 @@ test_that("wrong columns and arguments are refused", {
 
 test_that("records are chosen by the folded label, exactly, or by a part of it", {
   path <- system.file("extdata", "watches.csv", package = "almanacridge")
-  count <- function(...) nrow(suppressMessages(read_records(path, order = "dmy", ...)))
+  count <- function(...) nrow(suppressMessages(read_records(path, date_order = "dmy", ...)))
   kinds <- utils::read.csv(path)$kind
   night <- sum(tolower(gsub("[- ]+", " ", kinds)) == "night watch")
   expect_identical(count(keep = list(kind = "night watch")), night)
   expect_identical(count(keep = list(kind = "night watch"), match = "exact"), sum(kinds == "night watch"))
   expect_identical(count(keep = list(kind = "WATCH"), match = "containing"), sum(grepl("watch", kinds, ignore.case = TRUE)))
   expect_identical(count(leave_out = list(kind = c("Night-Watch", "handover"))), sum(!grepl("night|handover", kinds, ignore.case = TRUE)))
-  expect_message(read_records(path, order = "dmy", keep = list(kind = "night wach")), "no record has \"night wach\" in \"kind\"; the nearest is")
+  expect_message(read_records(path, date_order = "dmy", keep = list(kind = "night wach")), "no record has \"night wach\" in \"kind\"; the nearest is")
   expect_error(read_records(path, match = "fuzzy"), "must be one of", class = "ridge_error_argument")
 })

@@ -54,14 +54,14 @@ test_that("a roster has those that active() counts, with their days", {
     rule <- sample(c("any_day", "first_day", "last_day", "every_day"), 1)
     period <- data.frame(period = on[1], period_end = on[2])
     for (of in c("records", "keys", "weight")) {
-      want <- active(x, by = period, count = rule, of = of, from = on[1], to = on[2])$active
-      got <- explain_count(x, on = on, count = rule, of = of)
-      expect_equal(got$records[nrow(got)], want, label = paste(seed, rule, of))
-      missed <- explain_count(x, on = on, count = rule, of = of, show = "records")
+      want <- active(x, by = period, rule = rule, of = of, from = on[1], to = on[2])$active
+      got <- explain_count(x, on = on, rule = rule, of = of)
+      expect_equal(got$number[nrow(got)], want, label = paste(seed, rule, of))
+      missed <- explain_count(x, on = on, rule = rule, of = of, show = "records")
       if (of != "weight") expect_identical(nrow(records) - nrow(missed), as.integer(want), label = paste("not counted", seed, rule, of))
     }
-    who <- roster(x, on = on, count = rule)
-    expect_identical(nrow(who), as.integer(active(x, by = period, count = rule, of = "records", from = on[1], to = on[2])$active))
+    who <- roster(x, on = on, rule = rule)
+    expect_identical(nrow(who), as.integer(active(x, by = period, rule = rule, of = "records", from = on[1], to = on[2])$active))
     last <- records$end[who$row] - !end_counts
     shown <- pmin(ifelse(is.na(last), as.numeric(on[2]), as.numeric(last)), as.numeric(on[2]))
     expect_identical(who$days_so_far, as.integer(shown - as.numeric(records$start[who$row]) + 1))
@@ -97,7 +97,7 @@ test_that("wrong dates and rules are refused", {
   expect_error(roster(staff, on = "soon"), "`on` must be a date", class = "ridge_error_argument")
   expect_error(roster(staff, on = c("2026-03-01", "2026-01-01")), "is after", class = "ridge_error_argument")
   expect_error(roster(staff, on = rep("2026-03-01", 3)), "one date, or the first and last day", class = "ridge_error_argument")
-  expect_error(roster(staff, on = "2026-03-01", count = "every_day"), "no meaning for a single day", class = "ridge_error_argument")
-  expect_error(explain_count(staff, count = "mean_day"), "must be one of", class = "ridge_error_argument")
+  expect_error(roster(staff, on = "2026-03-01", rule = "every_day"), "no meaning for a single day", class = "ridge_error_argument")
+  expect_error(explain_count(staff, rule = "mean_day"), "must be one of", class = "ridge_error_argument")
   expect_error(explain_count(staff, show = "all"), "must be one of", class = "ridge_error_argument")
 })

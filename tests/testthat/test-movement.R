@@ -1,5 +1,5 @@
 # Each key is walked day by day, with the groups it is in.
-oracle_movement <- function(records, periods, end_counts, grouped, returned = FALSE) {
+oracle_movement <- function(records, periods, end_counts, grouped, returns = FALSE) {
   first <- periods$period[1]
   last <- periods$period_end[nrow(periods)]
   days <- seq(min(first, records$start) - 1, last + 1, by = "day")
@@ -23,7 +23,7 @@ oracle_movement <- function(records, periods, end_counts, grouped, returned = FA
       now <- unique(own[mine][on[, i]])
       came <- setdiff(now, before)
       left <- setdiff(before, now)
-      start <- if (seen && returned) "returned" else "started"
+      start <- if (seen && returns) "returned" else "started"
       for (g in came) add(g, if (length(before)) "moved_in" else start, days[i])
       for (g in left) if (length(now)) add(g, "moved_out", days[i]) else add(g, "ended", days[i] - 1)
       if (!length(before) && length(now)) add("over all", start, days[i])
@@ -45,7 +45,7 @@ test_that("movement equals a walk through the days, for every grain, and ties in
     x <- spans(records, start, end, key = who, end_counts = counts, as_of = "2024-04-30")
     from <- day("2024-01-10") + seed %% 60
     to <- from + if (grain == "day") 45 else 120
-    got <- movement(x, grain, group = site, total = TRUE, returned = returned, from = from, to = to)
+    got <- movement(x, grain, group = site, total = TRUE, returns = returned, from = from, to = to)
     table <- as.data.frame(got)
     periods <- periods(grain, from = from, to = to)
     want <- oracle_movement(records, periods, counts, TRUE, returned)
@@ -59,11 +59,11 @@ test_that("movement equals a walk through the days, for every grain, and ties in
     }
     checks <- reconcile(got)
     expect_true(all(checks$ok), label = paste("ties", seed, paste(checks$check[!checks$ok], collapse = ",")))
-    single <- movement(x, grain, returned = returned, from = from, to = to)
+    single <- movement(x, grain, returns = returned, from = from, to = to)
     expect_identical(as.list(single)[intersect(names(single), c("opening", "started", "returned", "ended", "closing"))],
                      as.list(as.data.frame(got)[got$total, intersect(names(single), c("opening", "started", "returned", "ended", "closing"))]))
     expect_identical(movement(spans(records[sample(nrow(records)), ], start, end, key = who, end_counts = counts, as_of = "2024-04-30"), grain, group = site, total = TRUE,
-                              returned = returned, from = from, to = to)$closing, got$closing)
+                              returns = returned, from = from, to = to)$closing, got$closing)
   }
 })
 
@@ -90,7 +90,7 @@ test_that("hand-worked: a move, a last day at the month's end, a return, two gro
                      s = day(c("2026-01-10", "2026-02-01", "2026-01-01", "2026-03-05", "2026-01-05", "2026-01-20")),
                      e = day(c("2026-01-31", NA, "2026-01-31", NA, "2026-02-28", "2026-02-10")))
   x <- spans(data, s, e, key = who, as_of = "2026-03-31")
-  got <- movement(x, group = site, total = TRUE, returned = TRUE)
+  got <- movement(x, group = site, total = TRUE, returns = TRUE)
   north <- as.data.frame(got)[1:3, ]
   expect_identical(north$started, c(3L, 0L, 0L))
   expect_identical(north$ended, c(1L, 1L, 0L))
@@ -103,9 +103,9 @@ test_that("hand-worked: a move, a last day at the month's end, a return, two gro
   expect_identical(south$closing, c(1L, 1L, 1L))
   all <- as.data.frame(got)[7:9, ]
   expect_identical(all$closing, c(2L, 1L, 2L))
-  expect_identical(active(x, count = "last_day", to = "2026-01-31")$active, 3L)
+  expect_identical(active(x, rule = "last_day", to = "2026-01-31")$active, 3L)
   checks <- reconcile(movement(x, group = site, total = TRUE, to = "2026-01-31"))
-  expect_identical(checks$got[checks$check == "in two groups at once at the closing of 2026-01"], 1)
+  expect_identical(checks$found[checks$check == "in two groups at once at the closing of 2026-01"], 1)
   late <- movement(x, from = "2026-03-01", to = "2026-03-31")
   expect_identical(c(late$opening, late$started, late$closing), c(1L, 1L, 2L))
 })
@@ -113,7 +113,7 @@ test_that("hand-worked: a move, a last day at the month's end, a return, two gro
 test_that("rates name their denominators", {
   staff <- demo_staff()
   got <- movement(staff, "year", group = station, rates = TRUE, to = "2025-12-31")
-  mean <- active(staff, "year", group = station, count = "mean_day", to = "2025-12-31")$active
+  mean <- active(staff, "year", group = station, rule = "mean_day", to = "2025-12-31")$active
   expect_equal(got$mean_active, mean)
   expect_equal(got$turnover, ifelse(mean == 0, NA, got$ended / mean))
   expect_true(is.na(got$growth[1]))
@@ -123,7 +123,7 @@ test_that("rates name their denominators", {
 test_that("instants move at moments, a move at midnight is in the new day", {
   at <- function(text) as.POSIXct(text, tz = "Europe/Vienna")
   data <- data.frame(k = 1, g = c("x", "y"), s = at(c("2026-03-28 10:00", "2026-03-29 00:00")), e = at(c("2026-03-29 00:00", "2026-03-30 00:00")))
-  got <- movement(spans(data, s, e, key = k, tz = "Europe/Vienna"), "day", group = g)
+  got <- movement(spans(data, s, e, key = k, tz = "Europe/Vienna", as_of = "2026-03-29"), "day", group = g)
   expect_identical(got$moved_out, c(0L, 1L, 0L, 0L))
   expect_identical(got$moved_in, c(0L, 0L, 0L, 1L))
   expect_identical(got$ended, c(0L, 0L, 0L, 1L))
@@ -144,7 +144,7 @@ test_that("as_seen_on gives what was known that day", {
     expect_identical(as.data.frame(got), as.data.frame(want))
     expect_true(all(reconcile(got)$ok))
   }
-  x <- spans(data.frame(s = day(c("2026-01-01", "2026-02-01", "2026-05-01")), e = day(c("2026-03-31", "9999-12-31", NA))), s, e, open = "9999-12-31", as_of = "2026-06-30")
+  x <- spans(data.frame(s = day(c("2026-01-01", "2026-02-01", "2026-05-01")), e = day(c("2026-03-31", "9999-12-31", NA))), s, e, means_open = "9999-12-31", as_of = "2026-06-30")
   seen <- as_seen_on(x, "2026-03-31")
   expect_identical(nrow(seen), 2L)
   expect_match(conventions(seen), "1 still open; last day counted; as of 2026-03-31 \\(1 record not begun by then\\)")
@@ -161,7 +161,7 @@ test_that("as_seen_on gives what was known that day", {
 
 test_that("wrong arguments are refused; no records are zeros or no rows", {
   staff <- demo_staff()
-  expect_error(movement(staff, of = "records", returned = TRUE), "only start and end", class = "ridge_error_argument")
+  expect_error(movement(staff, of = "records", returns = TRUE), "only start and end", class = "ridge_error_argument")
   expect_error(movement(staff, by = station), "group = station", class = "ridge_error_argument")
   expect_error(movement(staff, rates = "yes"), "TRUE or FALSE", class = "ridge_error_argument")
   expect_error(movement(spans(data.frame(s = day("2026-01-01"), closing = 1), s, NA), group = closing), "of its own", class = "ridge_error_column")

@@ -49,7 +49,7 @@ test_that("pairs are those of every row with every other, within keys, across an
     same_who <- function(i, j) a$who[i] == a$who[j]
     check(overlaps(x, min_days = least), oracle_pairs(a, a, end_counts, same_who, any_pair), FALSE)
     check(overlaps(x, per = NULL, min_days = least), oracle_pairs(a, a, end_counts, any_pair, any_pair), FALSE)
-    check(overlaps(x, across = who, per = site, min_days = least),
+    check(overlaps(x, differing = who, per = site, min_days = least),
           oracle_pairs(a, a, end_counts, function(i, j) a$site[i] == a$site[j] & !is.na(a$site[i] == a$site[j]) | is.na(a$site[i]) & is.na(a$site[j]), function(i, j) a$who[i] != a$who[j]), FALSE)
     check(overlaps(x, y, min_days = least), oracle_pairs(a, b, end_counts, function(i, j) a$who[i] == b$who[j], any_pair), TRUE)
     check(overlaps(x, y, per = NULL, min_days = least), oracle_pairs(a, b, end_counts, any_pair, any_pair), TRUE)
@@ -62,7 +62,7 @@ test_that("totals count each day once", {
     records$end[is.na(records$end)] <- records$start[is.na(records$end)] + 2
     if (nrow(records) < 2) next
     x <- spans(records, start, end, key = who)
-    got <- overlaps(x, across = who, total = TRUE)
+    got <- overlaps(x, differing = who, total = TRUE)
     days <- seq(min(records$start), max(records$end), by = "day")
     on <- active_days(records, days)
     key_on <- lapply(split(seq_len(nrow(records)), records$who), function(rows) colSums(on[rows, , drop = FALSE]) > 0)

@@ -24,18 +24,18 @@ test_that("every verb ties on generated tables, whatever the rule", {
                     start, end, key = who, end_counts = counts, as_of = "2024-04-30")
     rule <- count_rules <- c("any_day", "first_day", "last_day", "every_day", "mean_day", "peak_day")[seed %% 6 + 1]
     for (of in c("keys", "records", "weight")) {
-      expect_ties(active(x, "month", group = site, count = rule, of = of, total = TRUE, to = "2024-06-30", from = "2024-01-01"), label = paste("active", seed, of))
+      expect_ties(active(x, "month", group = site, rule = rule, of = of, total = TRUE, to = "2024-06-30", from = "2024-01-01"), label = paste("active", seed, of))
     }
     expect_ties(scaffold(x, "week", from = "2024-02-01", to = "2024-05-31"), label = paste("scaffold", seed))
-    expect_ties(scaffold(x, "month", shape = "full", from = "2024-02-01", to = "2024-05-31"), label = paste("full", seed))
+    expect_ties(scaffold(x, "month", every_period = TRUE, from = "2024-02-01", to = "2024-05-31"), label = paste("full", seed))
     for (basis in c("day", "period")) {
       expect_ties(allocate(closed, a, basis = basis, digits = 2, from = "2024-02-01", to = "2024-03-31"), label = paste("allocate", basis, seed))
       expect_ties(allocate(closed, a, basis = basis, group = site, from = "2024-02-01", to = "2024-03-31"), label = paste("totals", basis, seed))
     }
     expect_ties(allocate(closed, a, digits = 2), label = paste("whole", seed))
-    expect_ties(allocate(x, share, spread = "repeat", keep = c("any_day", "first_day", "last_day", "every_day")[seed %% 4 + 1], to = "2024-06-30", from = "2024-01-01"), label = paste("due", seed))
+    expect_ties(allocate(x, share, spread = "repeat", rule = c("any_day", "first_day", "last_day", "every_day")[seed %% 4 + 1], to = "2024-06-30", from = "2024-01-01"), label = paste("due", seed))
     office <- calendar_rules(hours = c("09:00", "17:30"), holidays = "2024-04-01")
-    expect_ties(time_in(x, group = site, calendar = office, to = "2024-03-31", from = "2024-02-01"), label = paste("time", seed))
+    expect_ties(time_within(x, group = site, calendar = office, to = "2024-03-31", from = "2024-02-01"), label = paste("time", seed))
     expect_ties(elapsed(x, "hours", office), label = paste("elapsed", seed))
     expect_ties(working_days(x, calendar = office), label = paste("working days", seed))
     expect_ties(consecutive(x), label = paste("stretches", seed))
@@ -43,7 +43,7 @@ test_that("every verb ties on generated tables, whatever the rule", {
     expect_ties(overlaps(x), label = paste("pairs", seed))
     expect_ties(concurrency(x, group = site), label = paste("levels", seed))
     expect_ties(peaks(x), label = paste("peaks", seed))
-    expect_ties(roster(x, on = c("2024-03-01", "2024-03-31"), count = "every_day"), label = paste("roster", seed))
+    expect_ties(roster(x, on = c("2024-03-01", "2024-03-31"), rule = "every_day"), label = paste("roster", seed))
     expect_ties(explain_count(x, on = "2024-03-15"), label = paste("explain", seed))
     expect_ties(widen(allocate(closed, a, digits = 2, group = site, total = TRUE, from = "2024-02-01", to = "2024-03-31")), label = paste("wide", seed))
   }
@@ -52,7 +52,7 @@ test_that("every verb ties on generated tables, whatever the rule", {
 test_that("instants tie too, over a clock change", {
   at <- as.POSIXct(c("2026-03-28 22:00", "2026-10-24 22:00", "2026-03-29 01:00"), tz = "Europe/Vienna")
   x <- spans(data.frame(k = c(1, 1, 2), s = at, e = at + c(7, 9, 30) * 3600, a = c(70, 90, 1)), s, e, key = k, tz = "Europe/Vienna", as_of = "2026-12-31")
-  for (result in list(active(x, "day"), active(x, "6 hours", count = "mean_day"), time_in(x, "day"), allocate(x, a, "day", digits = 2), consecutive(x), gaps(x), overlaps(x), elapsed(x))) {
+  for (result in list(active(x, "day"), active(x, "6 hours", rule = "mean_day"), time_within(x, "day"), allocate(x, a, "day", digits = 2), consecutive(x), gaps(x), overlaps(x), elapsed(x))) {
     expect_ties(result)
   }
 })
@@ -74,8 +74,8 @@ test_that("what does not tie is named", {
 
 test_that("records read are accounted for: used, set aside, left out, or dropped later", {
   messy <- data.frame(who = c("a", NA, "b", "c"), from = c("2026-01-01", "2026-01-01", "2026-13-01", "2026-02-01"), to = "2026-03-05")
-  x <- spans(messy, from, to, key = who, problems = "set_aside", as_of = "2026-06-30")
-  expect_identical(reconcile(x)$got, 4)
+  x <- spans(messy, from, to, key = who, unusable = "set_aside", as_of = "2026-06-30")
+  expect_identical(reconcile(x)$found, 4)
   expect_ties(subset(x, who == "a"), 1L)
   expect_ties(x[c(2, 1), ])
   twice <- reconcile(x[c(1, 1, 2), ])
@@ -100,7 +100,7 @@ test_that("a plain table has nothing to tie to", {
 test_that("ridge --reconcile says what ties, and --wide lays out", {
   file <- system.file("extdata", "grants.csv", package = "almanacridge")
   got <- run("allocate", file, "--start", "first_day", "--end", "last_day", "--key", "grant", "--amount", "amount", "--group", "funder",
-             "--by", "year", "--digits", "2", "--as-of", "2026-06-30", "--wide", "--totals", "both", "--reconcile")
+             "--by", "year", "--digits", "2", "--as-of", "2026-06-30", "--wide", "--sums", "both", "--reconcile")
   expect_identical(got$status, 0L)
   expect_match(got$notes, "ties: allocated \\+ outside the window = amounts in: both 199,464.72", all = FALSE)
   table <- utils::read.csv(text = got$out, check.names = FALSE)
@@ -114,17 +114,17 @@ test_that("ridge --reconcile says what ties, and --wide lays out", {
 
 test_that("ridge time-in, elapsed and working-days give what R gives", {
   folder <- system.file("extdata", package = "almanacridge")
-  watches <- run("time-in", file.path(folder, "watches.csv"), "--start", "watch_date", "--start-clock", "begin", "--end-clock", "finish",
+  watches <- run("time-within", file.path(folder, "watches.csv"), "--start", "watch_date", "--start-clock", "begin", "--end-clock", "finish",
                  "--group", "station", "--bands", "night=22:00,06:00", "--bands", "weekend=Sat,Sun", "--tz", "Europe/Vienna", "--as-of", "2026-06-30", "--reconcile")
   data <- demo_records("watches")
-  kept <- suppressMessages(shift_times(data$watch_date, data$begin, data$finish, tz = "Europe/Vienna"))
+  kept <- suppressMessages(between_clocks(data$watch_date, data$begin, data$finish, tz = "Europe/Vienna"))
   x <- spans(cbind(data, kept), start, end, as_of = "2026-06-30")
-  want <- time_in(x, group = station, bands = list(night = c("22:00", "06:00"), weekend = c("Saturday", "Sunday")))
+  want <- time_within(x, group = station, bands = list(night = c("22:00", "06:00"), weekend = c("Saturday", "Sunday")))
   expect_equal(utils::read.csv(text = watches$out)$night_hours, want$night_hours)
   expect_identical(watches$status, 0L)
   faults <- run("elapsed", file.path(folder, "faults.csv"), "--start", "reported", "--end", "mended", "--key", "fault", "--tz", "Europe/Vienna", "--as-of", "2026-06-30",
-                "--hours", "09:00,17:30", "--hours-on", "Fri=09:00,15:00", "--yearly", "12-25", "--unit", "days", "--day-hours", "8", "--text")
-  office <- calendar_rules(hours = list(c("09:00", "17:30"), Fri = c("09:00", "15:00")), yearly = "12-25")
+                "--hours", "09:00,17:30", "--hours-on", "Fri=09:00,15:00", "--every-year", "12-25", "--unit", "days", "--day-hours", "8", "--text")
+  office <- calendar_rules(hours = list(c("09:00", "17:30"), Fri = c("09:00", "15:00")), every_year = "12-25")
   y <- spans(demo_records("faults"), reported, mended, key = fault, tz = "Europe/Vienna", as_of = "2026-06-30")
   expect_equal(utils::read.csv(text = faults$out)$working_days, elapsed(y, "days", office, day_hours = 8)$working_days)
   expect_match(faults$out[2], "1 day 1 hour")
@@ -138,7 +138,7 @@ test_that("ridge time-in, elapsed and working-days give what R gives", {
   expect_identical(utils::read.csv(text = trips$out)$working_days, working_days(z, calendar = suppressMessages(calendar_rules(holidays = demo_records("closures"))))$working_days)
   dashed <- run("elapsed", file.path(folder, "faults.csv"), "--start", "reported", "--end", "mended", "--tz", "Europe/Vienna", "--hours", "09:00-12:00,13:00-17:30", "--as-of", "2026-06-30")
   expect_equal(utils::read.csv(text = dashed$out)$working_hours, elapsed(y, "hours", calendar_rules(hours = c("09:00", "12:00", "13:00", "17:30")))$working_hours)
-  unnamed <- run("time-in", file.path(folder, "faults.csv"), "--start", "reported", "--end", "mended", "--bands", "night")
+  unnamed <- run("time-within", file.path(folder, "faults.csv"), "--start", "reported", "--end", "mended", "--bands", "night")
   expect_match(unnamed$notes, "takes NAME=CLOCK,CLOCK, such as `--bands night=22:00,06:00`, not \"night\"", all = FALSE)
   bad <- run("elapsed", file.path(folder, "faults.csv"), "--start", "reported", "--end", "mended", "--tz", "Europe/Vienna", "--working", "--hours", "17:30,09:00")
   expect_identical(bad$status, 2L)

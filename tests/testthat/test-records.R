@@ -51,17 +51,17 @@ test_that("records are chosen by value, counted, and keep their rows", {
 test_that("an order that is not proven stops, unless it is named", {
   file <- lines_file(c("from", "3/4/2026"))
   expect_error(read_records(file), "is 3 April 2026 or 4 March 2026", class = "ridge_error_records")
-  expect_identical(suppressMessages(read_records(file, order = "mdy"))$from, day("2026-03-04"))
-  got <- run("active", file, "--start", "from", "--one-day", "--order", "mdy")
+  expect_identical(suppressMessages(read_records(file, date_order = "mdy"))$from, day("2026-03-04"))
+  got <- run("active", file, "--start", "from", "--one-day", "--date-order", "mdy")
   expect_match(got$out[2], "^2026-03-01,2026-03-31,1")
 })
 
 test_that("what cannot be read is refused with the way out", {
   expect_error(read_records("nowhere.csv"), "There is no file", class = "ridge_error_file")
   expect_error(read_records(c("a", "b")), "name of one file")
-  expect_error(read_records(lines_file("a"), order = "excel"), "must be one of")
+  expect_error(read_records(lines_file("a"), date_order = "days_1900"), "must be one of")
   expect_error(read_records(lines_file("a"), format = "docx"), "must be one of")
-  expect_error(read_records(lines_file("a"), keep = "b"), "must be a list of values by column")
+  expect_error(read_records(lines_file("a"), rule = "b"), "must be a list of values by column")
   expect_error(read_records(lines_file(table_lines), keep = list(whom = "b")), "Did you mean \"who\"")
   broken <- lines_file(rep(table_lines, 50), ".csv.gz")
   writeBin(readBin(broken, "raw", file.size(broken) - 9), broken)

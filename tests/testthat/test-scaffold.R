@@ -2,7 +2,7 @@ test_that("a span from the 9th to the 23rd has 15 days, 14 where its end does no
   span <- data.frame(from = day("2026-02-09"), to = day("2026-02-23"))
   counted <- scaffold(spans(span, from, to), by = "day")
   expect_identical(nrow(counted), 15L)
-  expect_identical(counted$step, 1:15)
+  expect_identical(counted$nth, 1:15)
   expect_identical(range(counted$period), day(c("2026-02-09", "2026-02-23")))
   free <- scaffold(spans(span, from, to, end_counts = FALSE), by = "day")
   expect_identical(nrow(free), 14L)
@@ -13,7 +13,7 @@ test_that("a span from the 9th to the 23rd has 15 days, 14 where its end does no
 
 test_that("last_day keeps the month ends that the span holds, and slices say where they begin", {
   span <- data.frame(from = day("2026-03-06"), to = day("2026-11-30"))
-  ends <- scaffold(spans(span, from, to), by = "month", keep = "last_day")
+  ends <- scaffold(spans(span, from, to), by = "month", rule = "last_day")
   expect_identical(nrow(ends), 9L)
   expect_identical(format(ends$period_end[c(1, 9)]), c("2026-03-31", "2026-11-30"))
   late <- scaffold(spans(data.frame(from = day("2026-08-17"), to = day("2026-10-02")), from, to))
@@ -22,7 +22,7 @@ test_that("last_day keeps the month ends that the span holds, and slices say whe
   expect_identical(late$days, c(15L, 30L, 2L))
 })
 
-test_that("slices and steps equal the oracle, by record and by key", {
+test_that("slices and their numbers equal the oracle, by record and by key", {
   grains <- c("day", "week", "month", "10 days")
   rules <- c("any_day", "first_day", "last_day", "every_day")
   for (seed in 1:160) {
@@ -31,48 +31,48 @@ test_that("slices and steps equal the oracle, by record and by key", {
     rule <- rules[seed %% 4 + 1]
     of <- c("records", "keys")[seed %/% 4 %% 2 + 1]
     x <- spans(records, start, end, key = who, end_counts = end_counts, as_of = "2024-03-31")
-    rows <- scaffold(x, by = grains[seed %/% 8 %% 4 + 1], keep = rule, of = of,
+    rows <- scaffold(x, by = grains[seed %/% 8 %% 4 + 1], rule = rule, of = of,
                      from = "2024-02-20", to = "2024-04-10")
     all <- if (nrow(records)) periods(grains[seed %/% 8 %% 4 + 1], "2023-12-01", "2024-04-10")
     expected <- oracle_scaffold(records, all, rule, of, end_counts)
     expected <- expected[expected$period_end >= day("2024-02-20"), ]
-    columns <- c(if (of == "records") "row", "who", "step", "period", "start", "end", "days")
+    columns <- c(if (of == "records") "row", "who", "nth", "period", "start", "end", "days")
     expect_equal(as.data.frame(rows)[columns], expected[columns], ignore_attr = TRUE,
                  label = paste("seed", seed, rule, of))
   }
 })
 
-test_that("a full scaffold has every key in every period, and its TRUEs are the count", {
+test_that("with every period a scaffold has every key in every period, and its TRUEs are the count", {
   for (seed in 1:40) {
     records <- random_records(seed)
     x <- spans(records, start, end, key = who, as_of = "2024-03-31")
     keep <- c("any_day", "last_day")[seed %% 2 + 1]
-    full <- scaffold(x, by = "week", keep = keep, shape = "full", from = "2024-01-15", to = "2024-03-31")
-    count <- active(x, by = "week", count = keep, from = "2024-01-15", to = "2024-03-31")
+    full <- scaffold(x, by = "week", rule = keep, every_period = TRUE, from = "2024-01-15", to = "2024-03-31")
+    count <- active(x, by = "week", rule = keep, from = "2024-01-15", to = "2024-03-31")
     expect_identical(nrow(full), length(unique(records$who)) * nrow(count))
     if (nrow(full)) {
       expect_identical(as.integer(tapply(full$present, full$period, sum)), count$active)
       expect_false(is.unsorted(full$who))
     }
   }
-  year <- scaffold(demo_staff(), shape = "full", whole = "year", to = "2026-06-30")
+  year <- scaffold(demo_staff(), every_period = TRUE, whole = "year", to = "2026-06-30")
   expect_identical(range(year$period), day(c("2019-01-01", "2026-12-01")))
   own <- spans(data.frame(from = day(c("2026-03-01", "2026-01-01")), to = day("2026-03-02")), from, to)
-  expect_identical(scaffold(own, shape = "full")$row, rep(2:1, each = 3))
+  expect_identical(scaffold(own, every_period = TRUE)$row, rep(2:1, each = 3))
 })
 
-test_that("steps count from the first period kept, also where the window hides it", {
+test_that("periods are numbered from the first period kept, also where the window hides it", {
   span <- data.frame(who = "a", from = day("2025-11-20"), to = day("2026-04-02"))
   x <- spans(span, from, to, key = who)
-  expect_identical(scaffold(x, from = "2026-01-01")$step, 3:6)
-  expect_identical(scaffold(x, from = "2026-01-01", keep = "first_day", of = "keys")$step, 2:5)
-  expect_identical(scaffold(x, from = "2026-02-01", to = "2026-02-01", by = "day")$step, 74L)
+  expect_identical(scaffold(x, from = "2026-01-01")$nth, 3:6)
+  expect_identical(scaffold(x, from = "2026-01-01", rule = "first_day", of = "keys")$nth, 2:5)
+  expect_identical(scaffold(x, from = "2026-02-01", to = "2026-02-01", by = "day")$nth, 74L)
 })
 
 test_that("columns are carried, rows are those of the source, open spans run to the window's end", {
   records <- data.frame(who = c("b", NA, "a"), site = factor(c("n", "s", "s")), open = TRUE,
                         from = day(c("2026-05-10", "2026-05-01", "2026-06-12")), to = day(NA))
-  x <- spans(records, from, to, key = who, as_of = "2026-06-30", problems = "set_aside")
+  x <- spans(records, from, to, key = who, as_of = "2026-06-30", unusable = "set_aside")
   rows <- scaffold(x, carry = c(site, open))
   expect_identical(rows$row, c(3L, 1L, 1L))
   expect_identical(rows$site, factor(c("s", "n", "n"), levels = c("n", "s")))
@@ -83,12 +83,12 @@ test_that("columns are carried, rows are those of the source, open spans run to 
 
 test_that("what cannot be laid out is refused, before it is built", {
   staff <- demo_staff()
-  expect_error(scaffold(staff, keep = "mean_day"), "`keep` must be one of", class = "ridge_error_argument")
-  expect_error(scaffold(staff, shape = "wide"), "Did you mean")
+  expect_error(scaffold(staff, rule = "mean_day"), "`rule` must be one of", class = "ridge_error_argument")
+  expect_error(scaffold(staff, every_period = "wide"), "TRUE or FALSE")
   expect_error(scaffold(staff, of = "keys", carry = station), "differs between records of one key")
   expect_error(scaffold(staff, by = station), "Say `group = station`")
-  renamed <- spans(data.frame(step = 1, from = day("2026-01-01"), to = day("2026-01-02")), from, to)
-  expect_error(scaffold(renamed, carry = step), "has a column \"step\" of its own")
+  renamed <- spans(data.frame(nth = 1, from = day("2026-01-01"), to = day("2026-01-02")), from, to)
+  expect_error(scaffold(renamed, carry = nth), "has a column \"nth\" of its own")
   many <- spans(data.frame(from = rep(day("1600-01-01"), 20000), to = day("2600-01-01")), from, to,
                 as_of = "2599-01-01")
   expect_error(scaffold(many, by = "day"), "7,304,880,000 rows", class = "ridge_error_size")
@@ -100,7 +100,7 @@ test_that("no records give no rows of the right types, or the lines of a window"
                 to, key = who)
   rows <- scaffold(none, label = "code")
   expect_identical(dim(rows), c(0L, 9L))
-  expect_identical(names(scaffold(none, of = "keys"))[1:2], c("who", "step"))
+  expect_identical(names(scaffold(none, of = "keys"))[1:2], c("who", "nth"))
   expect_identical(nrow(scaffold(none, from = "2026-01-01", to = "2026-02-01")), 0L)
-  expect_identical(nrow(scaffold(none, shape = "full", from = "2026-01-01", to = "2026-02-01")), 0L)
+  expect_identical(nrow(scaffold(none, every_period = TRUE, from = "2026-01-01", to = "2026-02-01")), 0L)
 })

@@ -16,7 +16,7 @@ test_that("columns are picked as data-frame users expect, and printing says the 
 
 test_that("dates come as Date, whole or not, POSIXct, text or factors of text", {
   count <- function(from, to = from) {
-    active(spans(data.frame(from = from, to = to), from, to, as_of = "2026-06-30"), by = "day")$period
+    active(spans(data.frame(from = from, to = to), from, to, as_of = "2026-03-17"), by = "day")$period
   }
   expected <- day("2026-03-17")
   expect_identical(count(day("2026-03-17")), expected)
@@ -41,7 +41,7 @@ test_that("records without an end column are one day each, or all still open", {
 test_that("several key columns make one key", {
   data <- data.frame(first = c("a", "a", "a"), second = c(1, 2, 1), from = day("2026-01-01"),
                      to = day("2026-01-02"))
-  x <- spans(data, from, to, key = c(first, second))
+  x <- spans(data, from, to, key = c(first, second), as_of = "2026-01-31")
   expect_identical(active(x)$active, 2L)
   expect_identical(names(scaffold(x))[2:3], c("first", "second"))
 })
@@ -74,9 +74,7 @@ test_that("changing a start, end, key or weight makes it a plain table", {
                   staff["station"], replace(staff, "share", 1), dplyr::bind_rows(staff, staff))
   assigned <- staff
   assigned$first_day[3] <- day("2020-01-01")
-  renamed <- staff
-  names(renamed)[1] <- "who"
-  for (x in c(changed, list(assigned, renamed))) {
+  for (x in c(changed, list(assigned))) {
     expect_false(inherits(x, "ridge_spans"))
     expect_error(active(x), "declared with `spans()`", fixed = TRUE)
   }
@@ -112,8 +110,8 @@ test_that("records that cannot be used stop with row, value and the way out", {
   expect_match(message, "Row 4: \"to\" \"2026-04-01\" is before the start, 2026-05-01")
   expect_match(message, "Row 5: \"from\" \"0202-01-01\" is not in the years 1600 to 9999")
   expect_match(message, "... and 2 more", fixed = TRUE)
-  expect_match(message, "`problems = \"set_aside\"`", fixed = TRUE)
-  aside <- set_aside(declare(problems = "set_aside"))
+  expect_match(message, "`unusable = \"set_aside\"`", fixed = TRUE)
+  aside <- set_aside(declare(unusable = "set_aside"))
   expect_identical(aside$row, 1:7)
   expect_match(aside$reason[6], "to \"soon\" is no date")
   expect_match(aside$reason[7], "share is blank")
@@ -122,7 +120,7 @@ test_that("records that cannot be used stop with row, value and the way out", {
 
 test_that("records set aside are counted, kept as they came, and leave the others their rows", {
   data <- data.frame(row = 5:7, from = c("2026-01-01", "x", "2026-01-03"), to = "2026-01-04")
-  x <- spans(data, from, to, problems = "set_aside")
+  x <- spans(data, from, to, unusable = "set_aside")
   expect_identical(nrow(x), 2L)
   expect_match(conventions(active(x)), "1 record set aside")
   expect_identical(names(set_aside(x)), c("row", "reason", "row_1", "from", "to"))
@@ -137,8 +135,8 @@ test_that("an end that stands for none must be named", {
   data <- data.frame(from = day("2026-01-01"), to = day(c("9999-12-31", "2300-01-01", "2026-02-01")))
   expect_error(spans(data, from, to, as_of = "2026-06-30"), "2 ends in \"to\" lie more than 100 years",
                class = "ridge_error_records")
-  expect_error(spans(data, from, to, as_of = "2026-06-30", problems = "set_aside"), "open = as.Date")
-  x <- spans(data, from, to, open = c("9999-12-31", "2300-01-01"), as_of = "2026-06-30")
+  expect_error(spans(data, from, to, as_of = "2026-06-30", unusable = "set_aside"), "means_open = \"9999-12-31\"")
+  x <- spans(data, from, to, means_open = c("9999-12-31", "2300-01-01"), as_of = "2026-06-30")
   expect_match(conventions(x), "2 still open")
   expect_identical(x$to, data$to)
 })
@@ -154,7 +152,7 @@ test_that("what is declared wrongly is named", {
                class = "ridge_error_records")
   expect_error(spans(data, from, to, weight = who), "must hold numbers")
   expect_error(spans(data, from, to, end_counts = "yes"), "must be TRUE or FALSE")
-  expect_error(spans(data, from, to, problems = "ignore"), "Did you mean")
+  expect_error(spans(data, from, to, unusable = "ignore"), "Did you mean")
   expect_error(spans(data, from, to, as_of = NULL), "must be one date")
   expect_error(spans(data, from, to, as_of = "today"), "must be a date such as")
   expect_error(spans(1:3, from, to), "must be a data frame")
@@ -168,7 +166,7 @@ test_that("what is declared wrongly is named", {
 test_that("a million distinct and repeated texts are read as one would", {
   days <- format(day("2020-01-01") + 0:1999)
   data <- data.frame(from = rep(days, 500), to = rep(days, 500))
-  expect_identical(unique(active(spans(data, from, to), by = "day")$active), 500L)
+  expect_identical(unique(active(spans(data, from, to, as_of = "2025-06-22"), by = "day")$active), 500L)
 })
 
 test_that("generated mess: rows in are rows used and rows set aside, and only the bad ones", {
@@ -185,7 +183,7 @@ test_that("generated mess: rows in are rows used and rows set aside, and only th
                                   from = sample(c("", "soon", "2024-02-30", "0202-01-01"), 1),
                                   to = sample(c("later", "1999-01-01", "2024-13-01"), 1))
     }
-    x <- spans(data, from, to, key = who, weight = share, as_of = "2024-03-31", problems = "set_aside")
+    x <- spans(data, from, to, key = who, weight = share, as_of = "2024-03-31", unusable = "set_aside")
     expect_identical(set_aside(x)$row, spoiled)
     expect_identical(nrow(x) + nrow(set_aside(x)), n)
     expect_identical(set_aside(x)$from, data$from[spoiled])

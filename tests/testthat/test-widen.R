@@ -1,7 +1,7 @@
 test_that("periods go across in order, and none is lost", {
   data <- data.frame(g = c("x", "y", NA), s = day(c("2026-01-10", "2026-05-01", "2026-01-01")), e = day(c("2026-02-09", "2026-05-31", "2026-01-31")), a = c(31, 10, 5))
   x <- spans(data, s, e, as_of = "2026-06-30")
-  wide <- widen(allocate(x, a, group = g, digits = 2), totals = "both")
+  wide <- widen(allocate(x, a, group = g, digits = 2), sums = "both")
   expect_identical(names(wide), c("g", "total", paste0("2026-0", 1:5), "sum"))
   expect_identical(wide$`2026-01`, c(22, 0, 5, 27))
   expect_identical(wide$`2026-03`, rep(0, 4))
@@ -23,11 +23,11 @@ test_that("records keep what they carry on the left, 0 outside the span, NA for 
   expect_identical(wide$`2026-01`, c(22, 0))
   expect_identical(wide$`2026-02`, c(9, NA))
   expect_identical(wide$s, data$s)
-  summed <- widen(allocate(x, a, digits = 2, carry = c(s, e)), totals = "both")
+  summed <- widen(allocate(x, a, digits = 2, carry = c(s, e)), sums = "both")
   expect_identical(summed$row, c(1:2, NA))
   expect_identical(summed$sum, c(31, 0, 31))
   expect_identical(summed$s, c(data$s, NA))
-  expect_identical(nrow(widen(allocate(x[0, ], a, digits = 2, from = "2026-01-01", to = "2026-02-28"), totals = "both")), 1L)
+  expect_identical(nrow(widen(allocate(x[0, ], a, digits = 2, from = "2026-01-01", to = "2026-02-28"), sums = "both")), 1L)
 })
 
 test_that("counts, time and presence go wide; levels are not added up", {
@@ -39,14 +39,14 @@ test_that("counts, time and presence go wide; levels are not added up", {
   expect_type(wide$`2025-Q1`, "integer")
   by_station <- widen(months, across = "station")
   expect_identical(by_station$all, months$active[months$total])
-  expect_error(widen(months, totals = "rows"), "are levels, not amounts", class = "ridge_error_argument")
-  expect_error(widen(months, totals = "columns"), "a key may be in two of them", class = "ridge_error_argument")
-  records <- widen(active(staff, "year", group = role, of = "records"), totals = "columns")
+  expect_error(widen(months, sums = "rows"), "are levels, not amounts", class = "ridge_error_argument")
+  expect_error(widen(months, sums = "columns"), "a key may be in two of them", class = "ridge_error_argument")
+  records <- widen(active(staff, "year", group = role, of = "records"), sums = "columns")
   expect_identical(records$`2025`[nrow(records)], active(staff, "year", of = "records", from = "2025-01-01", to = "2025-12-31")$active)
-  presence <- widen(scaffold(subset(staff, station == "Stonebow"), "year", shape = "full"))
+  presence <- widen(scaffold(subset(staff, station == "Stonebow"), "year", every_period = TRUE))
   expect_true(all(unlist(as.list(presence)[-1]) %in% 0:1))
-  hours <- time_in(subset(staff, station == "Stonebow"), "year", unit = "days", total = TRUE, to = "2026-06-30")
-  expect_identical(widen(hours, totals = "rows")$sum, sum(hours$days))
+  hours <- time_within(subset(staff, station == "Stonebow"), "year", unit = "days", total = TRUE, to = "2026-06-30")
+  expect_identical(widen(hours, sums = "rows")$sum, sum(hours$days))
 })
 
 test_that("what cannot go wide is refused", {
