@@ -59,7 +59,8 @@ period_commands <- function() list(
                 "carry", "open-to-as-of", "total", "show", "wide", "sums", "summary", as_asked()),
     values = c(choosing(), list(show = c("amounts", "calculation"))),
     helps = list(group = "total by these columns, not a row per record",
-                 rule = paste("periods in which it is due:", paste(rule_names(TRUE), collapse = ", ")),
+                 rule = paste("periods in which it is due:",
+                              paste(rule_names(TRUE), collapse = ", ")),
                  show = "amounts, or also the calculation",
                  total = "also the line over all groups; without groups only it"),
     needs = "--start COLUMN --end COLUMN --amount COLUMN"),
@@ -149,7 +150,8 @@ other_commands <- function() list(
     needs = "--at COLUMN --key COLUMN --state COLUMN"),
   records = command_row(
     "read, choose, clean and write again, in any format",
-    options = c(from_file(), "date-order", "tz", "out"), needs = ""),
+    options = c(from_file(), "date-order", "tz", "out"), needs = "",
+    values = list("date-order" = date_orders)),
   demo = command_row("a walk through the demo data", options = "more", needs = ""),
   help = command_row("this page, or the options of a command", options = character(), needs = "")
 )

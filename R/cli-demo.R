@@ -48,7 +48,8 @@ more_steps <- function() list(
     "watches <- fold_labels(demo_records(\"watches\"), kind)",
     "kept <- between_clocks(watches$watch_date, watches$begin, watches$finish,",
     "                       tz = \"Europe/Vienna\")",
-    "watches <- tibble::tibble(watches[c(\"observer\", \"kind\", \"begin\", \"finish\")], kept)"), n = 4),
+    "watches <- tibble::tibble(watches[c(\"observer\", \"kind\", \"begin\", \"finish\")], kept)"),
+      n = 4),
   "How many hours of watch in each month, and how many of them at night?" = step_of(c(
     "counted <- subset(watches, kind %in% c(\"Night watch\", \"storm watch\"))",
     "on_watch <- spans(counted, start, end, key = observer, as_of = \"2026-06-30\")",
@@ -59,7 +60,8 @@ more_steps <- function() list(
     "                           state = grade, ending_states = \"left\", as_of = \"2026-06-30\")",
     "active(held, by = \"year\", group = grade, rule = \"last_day\", from = \"2025-01-01\")")),
   "Two lists, those here and those who left, as one: what is wrong with them?" = step_of(c(
-    "here <- spans(demo_records(\"observers_here\"), since, NA, key = observer, as_of = \"2026-06-30\")",
+    paste("here <- spans(demo_records(\"observers_here\"), since, NA, key = observer, as_of =",
+          "\"2026-06-30\")"),
     "left <- spans(demo_records(\"observers_left\"), joined, last_day, key = person,",
     "              as_of = \"2026-06-30\")",
     "check_spans(bind_spans(here = here, left = left)) |> summary()")),
@@ -75,7 +77,8 @@ more_steps <- function() list(
   "How many working hours until a fault was mended?" = step_of(c(
     "faults <- spans(demo_records(\"faults\"), reported, mended, key = fault,",
     "                as_of = \"2026-06-30\", tz = \"Europe/Vienna\")",
-    "office <- calendar_rules(hours = c(\"09:00\", \"17:30\"), holidays = demo_records(\"closures\"))",
+    paste("office <- calendar_rules(hours = c(\"09:00\", \"17:30\"), holidays =",
+          "demo_records(\"closures\"))"),
     "took <- elapsed(faults, \"hours\", office)"), n = 3, sentences = "summary(took)"),
   "Of those who started together, who is left? And how long do they stay?" = step_of(c(
     "staff <- spans(demo_records(\"postings\"), first_day, last_day, key = observer,",

@@ -38,7 +38,8 @@ print_help <- function(words) {
   name <- words[1]
   if (!(name %in% names(commands))) {
     near <- nearest(name, names(commands))
-    usage_abort(c("There is no command {.code {name}}.", i = "Did you mean {.code ridge help {near}}?"))
+    usage_abort(c("There is no command {.code {name}}.",
+                  i = "Did you mean {.code ridge help {near}}?"))
   }
   cat(command_page(commands[[name]]), sep = "\n")
 }

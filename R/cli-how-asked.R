@@ -26,7 +26,8 @@ how_asked <- function(result, as = "r", source = NULL) {
   x <- if (inherits(result, "ridge_result")) source %||% records_of_handle(about(result)$records)
   if (is.null(x) || is.null(about(result)$question$arguments)) {
     ridge_abort(
-      c("{arg_name('result')} must be a result whose records are known, not {.val {describe(result)}}.",
+      c(paste("{arg_name('result')} must be a result whose records are known, not",
+              "{.val {describe(result)}}."),
         i = "Give the spans object that it was made of with {arg_name('source')}."), "argument",
       arg = "result")
   }

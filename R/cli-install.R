@@ -14,7 +14,8 @@
 #' @export
 install_ridge <- function(folder = "~/.local/bin") {
   if (!rlang::is_string(folder)) {
-    ridge_abort("{.arg folder} must be the name of one folder, not {.val {describe(folder)}}.", "argument")
+    ridge_abort("{.arg folder} must be the name of one folder, not {.val {describe(folder)}}.",
+                "argument")
   }
   folder <- path.expand(folder)
   dir.create(folder, recursive = TRUE, showWarnings = FALSE)
@@ -28,6 +29,7 @@ install_ridge <- function(folder = "~/.local/bin") {
   Sys.chmod(to, "755")
   on_path <- folder %in% strsplit(Sys.getenv("PATH"), .Platform$path.sep, fixed = TRUE)[[1]]
   cli::cli_inform(c(v = "Installed {.file {to}}.",
-                    i = if (!on_path) "Add {.file {folder}} to {.envvar PATH} to call it as {.code ridge}."))
+                    i = if (!on_path) paste("Add {.file {folder}} to {.envvar PATH} to call it",
+                                            "as {.code ridge}.")))
   invisible(to)
 }

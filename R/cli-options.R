@@ -48,7 +48,8 @@ span_options <- function() list(
                          also = "date"),
   tz = option_row("text", "ZONE", "the time zone of instants"),
   "date-order" = option_row("choice", "ORDER",
-                            "of day and month, where it is not proven: dmy, mdy, ymd; or what numbers are",
+                            paste("of day and month, where it is not proven: dmy, mdy, ymd; or",
+                                  "what numbers are"),
                             values = c(date_orders, number_orders)),
   unusable = option_row("choice", "stop|set_aside", "what to do with records that cannot be used",
                         values = c("stop", "set_aside")),
@@ -111,7 +112,8 @@ verb_options <- function() list(
   group = option_row("columns", "COLUMN,...", "break the result down by these columns"),
   per = option_row("columns", "COLUMN,...",
                    "whose values are looked at one by one (the key), or none"),
-  rule = option_row("choice", "RULE", paste("what active means:", paste(rule_names(), collapse = ", ")),
+  rule = option_row("choice", "RULE",
+                    paste("what active means:", paste(rule_names(), collapse = ", ")),
                     values = rule_names()),
   of = option_row("choice", "WHAT", "what is counted: keys, records or weight",
                   values = c("keys", "records", "weight")),
@@ -158,8 +160,9 @@ output_options <- function() list(
   text = option_row("flag", "", "also in words, such as 11 days 6 hours"),
   summary = option_row("flag", "", "note what stands out, in two or three sentences"),
   reconcile = option_row("flag", "",
-                         "check the result against the records; exit status 1 where it does not tie"),
-  out = option_row("file", "FILE", "write the table there: csv, tsv, xlsx, parquet, json, ndjson or ics"),
+                         "check the result against the records; exit status 1 if it does not tie"),
+  out = option_row("file", "FILE",
+                   "write the table there: csv, tsv, xlsx, parquet, json, ndjson or ics"),
   figure = option_row("file", "FILE", "draw it: FILE ends in .png, .svg or .pdf"),
   panels = option_row("choice", "WHICH", "of the figure: groups, or the total alone",
                       values = c("groups", "total")),
@@ -210,7 +213,9 @@ spell_option_value <- function(row, value) {
   if (row$kind == "yes_no") {
     return(if (value) " yes" else " no")
   }
-  text <- vapply(value, function(one) as.character(if (inherits(one, "Date")) format(one) else one), "")
+  text <- vapply(value, function(one) {
+    as.character(if (inherits(one, "Date")) format(one) else one)
+  }, "")
   text <- paste(text, collapse = ",")
   paste0(" ", if (grepl("[^A-Za-z0-9_,.:/=+-]", text)) shQuote(text) else text)
 }

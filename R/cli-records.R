@@ -18,7 +18,8 @@ read_spans <- function(given, options, all_columns = FALSE) {
 check_one_file <- function(given) {
   if (length(given$files) != 1) {
     usage_abort(c("Name one file of records, not {length(given$files)}.",
-                  i = "For example {.code ridge active postings.csv --start first_day --end last_day}."))
+                  i = paste("For example",
+                            "{.code ridge active postings.csv --start first_day --end last_day}.")))
   }
 }
 

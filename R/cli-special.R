@@ -2,7 +2,8 @@
 
 run_periods <- function(given, options) {
   if (is.null(given$by)) {
-    usage_abort(c("{.code ridge periods} needs {.code --by}.", i = "Say {.code --by month}, for one."))
+    usage_abort(c("{.code ridge periods} needs {.code --by}.",
+                  i = "Say {.code --by month}, for one."))
   }
   hand_over(ask_verb("periods", NULL, given, options), given)
 }
@@ -13,7 +14,8 @@ run_versus <- function(given, options) {
                  "time-within" = character())
   unused <- names(only_given(given, setdiff(unlist(played), played[[what]])))
   if (length(unused) > 0) {
-    usage_abort("{.code --{gsub('_', '-', unused[1])}} plays no part with {.code --compare {what}}.")
+    unused <- gsub("_", "-", unused[1])
+    usage_abort("{.code --{unused}} plays no part with {.code --compare {what}}.")
   }
   if (what == "allocate") check_amount_given(given)
   against <- against_given(given)
@@ -40,7 +42,8 @@ against_given <- function(given) {
   }
   values <- split_words(against)
   if (length(values) != length(given$group)) {
-    usage_abort("{.code --against} must give a value for each of {.val {given$group}}, not {.val {against}}.")
+    usage_abort(paste("{.code --against} must give a value for each of {.val {given$group}}, not",
+                      "{.val {against}}."))
   }
   stats::setNames(as.list(values), given$group)
 }
@@ -74,7 +77,8 @@ run_changes <- function(given, options) {
   if (!is.null(given$set_aside)) given$unusable <- "set_aside"
   told <- only_given(given, c("ending_states", "repeats", "same_day", "as_of", "tz", "date_order",
                               "unusable"))
-  x <- rlang::inject(spans_from_changes(chosen, at = !!by_names(given$at), key = !!by_names(given$key),
+  x <- rlang::inject(spans_from_changes(chosen, at = !!by_names(given$at),
+                                        key = !!by_names(given$key),
                                         state = !!by_names(given$state), !!!told))
   if (!is.null(given$set_aside)) write_set_aside(x, records, given$set_aside)
   hand_over(x, given)
@@ -82,7 +86,8 @@ run_changes <- function(given, options) {
 
 run_records <- function(given, options) {
   check_one_file(given)
-  told <- only_given(given, c("format", "date_order", "tz", "keep", "leave_out", "match", "encoding",
+  told <- only_given(given,
+                     c("format", "date_order", "tz", "keep", "leave_out", "match", "encoding",
                               "repeat_until"))
   if (!is.null(given$sheet)) told$sheet <- number_or_text(given$sheet)
   records <- rlang::inject(read_records(given$files, !!!told))

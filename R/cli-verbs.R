@@ -4,6 +4,8 @@ ask_verb <- function(verb, x, given, options, calendar = "always") {
   called <- if (verb %in% c("elapsed", "working_days")) paste0(verb, ".ridge_spans") else verb
   formal <- names(formals(verb_named(called)))
   arguments <- list()
+  # What declared the records is no argument of the verb, whatever its name.
+  if (!is.null(x)) options <- options[setdiff(names(options), from_records())]
   for (row in options) {
     value <- given[[gsub("-", "_", row$name)]]
     if (!is.null(value) && row$arg %in% formal) {
@@ -60,7 +62,8 @@ holidays_given <- function(given) {
   dates <- Filter(function(name) inherits(table[[name]], "Date"), names(table))
   if (length(dates) != 1) {
     ridge_abort(
-      c("{arg_name('holidays')}: {.file {given$holidays}} has {length(dates)} columns of dates, not one.",
+      c(paste("{arg_name('holidays')}: {.file {given$holidays}} has {length(dates)} columns of",
+              "dates, not one."),
         i = "Name the column {.val start}, and {.val end} where holidays last longer."), "records",
       arg = "holidays", value = given$holidays)
   }

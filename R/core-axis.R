@@ -79,27 +79,6 @@ all_periods <- function(axis) {
   axis$all %||% list(first = axis$first, stop = axis$stop, from = 0L, to = axis_size(axis))
 }
 
-# The columns `period` and `period_end` (and `label`, where a form is asked for).
-axis_columns <- function(axis, form = NULL) {
-  if (is.null(axis)) {
-    columns <- list(period = as_date(double()), period_end = as_date(double()))
-  } else if (is_hourly(axis)) {
-    columns <- list(period = as_moments(axis$first, axis$timeline),
-                    period_end = as_moments(axis$stop, axis$timeline))
-  } else {
-    columns <- list(period = as_date(axis$first_day), period_end = as_date(axis$last_day))
-  }
-  if (!is.null(form)) {
-    columns$label <- if (is.null(axis)) character() else axis_labels(axis, form)
-  }
-  columns
-}
-
-# The place of each period on an axis.
-period_places <- function(period, axis) {
-  match(as.double(period), as.double(axis_columns(axis)$period))
-}
-
 grain_name <- function(axis) {
   if (is.null(axis)) "period" else axis$grain$name
 }

@@ -61,7 +61,8 @@ holiday_days <- function(holidays) {
   }
   if (!("start" %in% names(holidays))) {
     ridge_abort(
-      c("{arg_name('holidays')} as a table needs a column {.val start}; it has {.val {names(holidays)}}.",
+      c(paste("{arg_name('holidays')} as a table needs a column {.val start}; it has",
+              "{.val {names(holidays)}}."),
         i = in_r("Give the column of dates alone, such as {.code holidays = closures$day}.",
                  "Name the column {.val start}.")), "argument", arg = "holidays")
   }
@@ -109,7 +110,8 @@ read_hours <- function(hours, weekend) {
                   i = "One may stand for the days not named."), "argument", arg = "hours")
   }
   by_day <- vector("list", 7L)
-  if (any(named == "")) by_day[setdiff(1:7, weekend)] <- list(working_pairs(hours[[which(named == "")]]))
+  if (any(named == "")) by_day[setdiff(1:7,
+                                       weekend)] <- list(working_pairs(hours[[which(named == "")]]))
   days <- name_numbers(named[named != ""], weekday_names, "hours")
   by_day[days] <- lapply(unname(hours[named != ""]), working_pairs)
   off <- intersect(days, weekend)
@@ -141,9 +143,11 @@ full_clocks <- function(clocks, arg) {
 
 working_pairs <- function(clocks) {
   seconds <- full_clocks(clocks, "hours")
-  if (length(seconds) == 0 || length(seconds) %% 2 != 0 || anyNA(seconds) || any(diff(seconds) <= 0)) {
+  if (length(seconds) == 0 || length(seconds) %% 2 != 0 || anyNA(seconds) ||
+      any(diff(seconds) <= 0)) {
     ridge_abort(
-      c("{arg_name('hours')} must be pairs of times of day that rise, such as {pair_example()}, not {.val {as.character(clocks)}}.",
+      c(paste("{arg_name('hours')} must be pairs of times of day that rise, such as",
+              "{pair_example()}, not {.val {as.character(clocks)}}."),
         i = "Work past midnight is written as two days: up to {.val 24:00} and from {.val 0:00}."),
       "argument", arg = "hours", value = as.character(clocks))
   }
@@ -164,7 +168,8 @@ name_numbers <- function(value, names, arg) {
   if (anyNA(found)) {
     wrong <- value[is.na(found)][1]
     ridge_abort(c("{arg_name(arg)} does not know {.val {wrong}}.",
-                  i = "Say {.val {names[1]}} to {.val {names[length(names)]}}, or 1 to {length(names)}."),
+                  i = paste("Say {.val {names[1]}} to {.val {names[length(names)]}}, or 1 to",
+                            "{length(names)}.")),
                 "argument", arg = arg, value = wrong)
   }
   as.integer(found)
@@ -181,7 +186,8 @@ one_number <- function(value, names, arg) {
 check_calendar <- function(calendar) {
   if (!inherits(calendar, "ridge_calendar")) {
     ridge_abort(
-      c("{arg_name('calendar')} must come from {.fn calendar_rules}, not {.val {describe(calendar)}}.",
+      c(paste("{arg_name('calendar')} must come from {.fn calendar_rules}, not",
+              "{.val {describe(calendar)}}."),
         i = "Say {.code calendar = calendar_rules(year_starts = \"April\")}, for one."),
       "argument", arg = "calendar", value = calendar)
   }
@@ -203,7 +209,8 @@ weekend_words <- function(calendar) {
 
 holiday_words <- function(calendar) {
   yearly <- length(calendar$every_year)
-  paste0(count_of(length(calendar$holidays), "holiday"), if (yearly > 0) paste(" and", yearly, "every year"))
+  paste0(count_of(length(calendar$holidays), "holiday"),
+         if (yearly > 0) paste(" and", yearly, "every year"))
 }
 
 # Weekdays with the same hours are named together.
@@ -220,7 +227,10 @@ hours_words <- function(calendar) {
   }, "")
   kinds <- unique(text[text != ""])
   if (length(kinds) == 1) paste("hours", kinds)
-  else paste("hours", paste(vapply(kinds, function(kind) paste(and_list(substr(weekday_names[text == kind], 1, 3)), kind), ""), collapse = ", "))
+  else paste("hours",
+             paste(vapply(kinds,
+                          function(kind) paste(and_list(substr(weekday_names[text == kind], 1, 3)),
+                                               kind), ""), collapse = ", "))
 }
 
 is_working_day <- function(days, calendar) {

@@ -14,7 +14,8 @@ clock_seconds <- function(clock, arg) {
                 "argument", arg = arg, value = clock)
   }
   distinct <- unique(clock)
-  read <- if (is.numeric(distinct)) number_seconds(distinct) else text_seconds(as.character(distinct))
+  read <- if (is.numeric(distinct)) number_seconds(distinct)
+  else text_seconds(as.character(distinct))
   refuse_clocks(read[match(clock, distinct)], clock, arg)
 }
 
@@ -26,7 +27,8 @@ refuse_clocks <- function(seconds, clock, arg) {
     n <- length(wrong)
     seen <- as.character(clock[first])
     ridge_abort(
-      c("{arg_name(arg)}: {n} value{?s} {?is/are} no time of day: {.val {seen}} ({cli::qty(length(first))}row{?s} {first}).",
+      c(paste("{arg_name(arg)}: {n} value{?s} {?is/are} no time of day: {.val {seen}}",
+              "({cli::qty(length(first))}row{?s} {first})."),
         i = "Write them as 6:30, 0630 or 6:30 PM, from 0:00 to 24:00."), "records", arg = arg,
       row = first, value = seen)
   }
@@ -50,7 +52,8 @@ number_seconds <- function(number) {
   as.double(seconds)
 }
 
-clock_pattern <- "^([0-9]{1,2})(?:[:.h]([0-9]{2})(?:[:.]([0-9]{2}(?:[.,][0-9]+)?))?)? *(am|pm|a[.]m[.]|p[.]m[.])?$"
+clock_pattern <- paste("^([0-9]{1,2})(?:[:.h]([0-9]{2})(?:[:.]([0-9]{2}(?:[.,][0-9]+)?))?)?",
+                       "*(am|pm|a[.]m[.]|p[.]m[.])?$")
 
 text_seconds <- function(text) {
   text <- tolower(trimws(text))
@@ -59,10 +62,12 @@ text_seconds <- function(text) {
   seconds[plain] <- number_seconds(as.double(text[plain]))
   worded <- which(!plain & grepl(clock_pattern, text, perl = TRUE))
   part <- function(i) sub(clock_pattern, paste0("\\", i), text[worded], perl = TRUE)
-  number <- function(words) ifelse(nzchar(words), suppressWarnings(as.double(sub(",", ".", words))), 0)
+  number <- function(words) ifelse(nzchar(words), suppressWarnings(as.double(sub(",", ".", words))),
+                                   0)
   half <- substr(part(4), 1, 1)
   hour <- number(part(1))
-  hour <- ifelse(half == "", hour, ifelse(hour < 1 | hour > 12, NA, hour %% 12 + 12 * (half == "p")))
+  hour <- ifelse(half == "", hour,
+                 ifelse(hour < 1 | hour > 12, NA, hour %% 12 + 12 * (half == "p")))
   seconds[worded] <- hours_and_minutes(hour, number(part(2)), number(part(3)))
   seconds
 }

@@ -123,3 +123,10 @@ line_names <- function(columns) {
 slice_all <- function(columns, places) {
   lapply(columns, vctrs::vec_slice, places)
 }
+
+is_blank <- function(values) {
+  if (is.factor(values)) {
+    return(is.na(values) | values %in% levels(values)[is_blank_text(levels(values))])
+  }
+  if (is.character(values)) is_blank_text(values) else is.na(values)
+}

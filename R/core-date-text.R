@@ -24,7 +24,8 @@ read_moment_texts <- function(texts, name, order = NULL) {
     used <- if (!is.null(order) && order %in% date_orders) order else prove_order(read, texts, name)
     read$day <- ifelse(read$form == 2L, read[[used]], read$day)
   }
-  kind <- ifelse(read$form == 0L, 0L, ifelse(read$form %in% 1:2 & !is.na(read$day), 1L + read$clock, 4L))
+  kind <- ifelse(read$form == 0L, 0L,
+                 ifelse(read$form %in% 1:2 & !is.na(read$day), 1L + read$clock, 4L))
   moments <- list(kind = kind, day = read$day, second = read$second, order = used)
   if (!is.null(order) && order %in% number_orders) with_numbers(moments, read, order) else moments
 }
@@ -37,8 +38,10 @@ prove_order <- function(read, texts, name) {
   if (length(only_dmy) > 0 && length(only_mdy) > 0) {
     seen <- texts[c(only_dmy[1], only_mdy[1])]
     ridge_abort(
-      c("Column {.val {name}} contradicts itself: {.val {seen[1]}} can only be day-month-year, {.val {seen[2]}} only month-day-year.",
-        i = "Mend the column, or name the order of all with {order_ways()}."), "records", value = seen)
+      c(paste("Column {.val {name}} contradicts itself: {.val {seen[1]}} can only be",
+              "day-month-year, {.val {seen[2]}} only month-day-year."),
+        i = "Mend the column, or name the order of all with {order_ways()}."), "records",
+          value = seen)
   }
   if (length(only_dmy) > 0) return("dmy")
   if (length(only_mdy) > 0) return("mdy")
@@ -47,7 +50,8 @@ prove_order <- function(read, texts, name) {
     one <- either[1]
     both <- c(spoken_day(read$dmy[one]), spoken_day(read$mdy[one]))
     ridge_abort(
-      c("Column {.val {name}} does not prove its order: {.val {texts[one]}} is {both[1]} or {both[2]}.",
+      c(paste("Column {.val {name}} does not prove its order: {.val {texts[one]}} is {both[1]}",
+              "or {both[2]}."),
         i = "Name it with {order_ways()}."), "records", value = texts[one])
   }
   "dmy"

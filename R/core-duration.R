@@ -1,7 +1,11 @@
 # ISO 8601 durations as text: P1Y2M10DT2H30M, P3W, PT90S.
 
-duration_pattern <- paste0("^([-+]?)P(?:([0-9]+)Y)?(?:([0-9]+)M)?(?:([0-9]+(?:[.,][0-9]+)?)W)?(?:([0-9]+(?:[.,][0-9]+)?)D)?",
-                           "(?:T(?:([0-9]+(?:[.,][0-9]+)?)H)?(?:([0-9]+(?:[.,][0-9]+)?)M)?(?:([0-9]+(?:[.,][0-9]+)?)S)?)?$")
+duration_pattern <- local({
+  whole <- function(sign) paste0("(?:([0-9]+)", sign, ")?")
+  parted <- function(sign) paste0("(?:([0-9]+(?:[.,][0-9]+)?)", sign, ")?")
+  paste0("^([-+]?)P", whole("Y"), whole("M"), parted("W"), parted("D"),
+         "(?:T", parted("H"), parted("M"), parted("S"), ")?$")
+})
 
 # `months`, `days` and `seconds`, which have no fixed length in each other; NA
 # where the text is no duration.

@@ -84,8 +84,10 @@ own_periods_from <- function(table) {
     i <- broken[1]
     seen <- format(as_date(c(last[i], first[i + 1L])))
     ridge_abort(
-      c("{arg_name('by')} must hold consecutive periods: row {i} ends on {seen[1]}, row {i + 1L} begins on {seen[2]}.",
-        i = "Each period begins the day after the one before ends."), "argument", arg = "by", row = i)
+      c(paste("{arg_name('by')} must hold consecutive periods: row {i} ends on {seen[1]}, row",
+              "{i + 1L} begins on {seen[2]}."),
+        i = "Each period begins the day after the one before ends."), "argument", arg = "by",
+          row = i)
   }
   new_own_periods(first, last[length(last)], table$label)
 }

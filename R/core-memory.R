@@ -7,13 +7,15 @@ check_fits <- function(rows, bytes_per_row, what, way_out) {
   most <- .Machine$integer.max
   if (rows > most) {
     ridge_abort(
-      c("{what} would have {shown} rows ({format_size(bytes)}); a table holds at most {format_number(most)}.",
+      c(paste("{what} would have {shown} rows ({format_size(bytes)}); a table holds at most",
+              "{format_number(most)}."),
         i = "{way_out}"), "size", value = rows)
   }
   free <- ps::ps_system_memory()$avail
   if (bytes > free) {
     ridge_abort(
-      c("{what} would have {shown} rows and need {format_size(bytes)}; {format_size(free)} are free.",
+      c(paste("{what} would have {shown} rows and need {format_size(bytes)}; {format_size(free)}",
+              "are free."),
         i = "{way_out}"), "size", value = rows)
   }
   invisible(rows)
@@ -27,8 +29,10 @@ check_period_count <- function(count, grain, from, to) {
   most <- format_number(largest_period_count)
   days <- format(as_date(c(from, to)))
   ridge_abort(
-    c("{shown} periods of one {grain$name} from {days[1]} to {days[2]} are too many: at most {most}.",
-      i = "Choose a coarser {arg_name('by')} or a narrower window with {arg_name('from')} and {arg_name('to')}."),
+    c(paste("{shown} periods of one {grain$name} from {days[1]} to {days[2]} are too many: at",
+            "most {most}."),
+      i = paste("Choose a coarser {arg_name('by')} or a narrower window with {arg_name('from')}",
+                "and {arg_name('to')}.")),
     "size", arg = "by", value = count)
 }
 

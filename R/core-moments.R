@@ -29,8 +29,10 @@ number_text <- function(numbers) {
 refuse_moments <- function(column, name) {
   seen <- utils::head(column[!is.na(column)], 1)
   ridge_abort(
-    c("Column {.val {name}} must hold dates, not {.cls {class(column)[1]}} such as {.val {format(seen)}}.",
-      i = "Write them as 2026-01-31; serial numbers of a workbook are dates with {arg_set('date_order', 'days_1900')}."),
+    c(paste("Column {.val {name}} must hold dates, not {.cls {class(column)[1]}} such as",
+            "{.val {format(seen)}}."),
+      i = paste("Write them as 2026-01-31; serial numbers of a workbook are dates with",
+                "{arg_set('date_order', 'days_1900')}.")),
     "records", value = seen)
 }
 
@@ -60,6 +62,7 @@ check_one_kind <- function(texts, timed, dated, name) {
     return(invisible())
   }
   seen <- c(texts[dated][1], texts[timed][1])
-  ridge_abort(c("Column {.val {name}} holds dates ({.val {seen[1]}}) and date-times ({.val {seen[2]}}).",
+  ridge_abort(c(paste("Column {.val {name}} holds dates ({.val {seen[1]}}) and date-times",
+                      "({.val {seen[2]}})."),
                 i = "Give every value a time, or none."), "records", value = seen)
 }

@@ -1,3 +1,5 @@
+# The columns of periods, and their labels: in English whatever the locale.
+
 label_forms <- c("code", "name", "first_day", "last_day")
 
 check_label <- function(label) {
@@ -112,4 +114,25 @@ range_names <- function(first, last, with_days) {
   from_year <- ifelse(first$year == last$year, "", paste0(" ", first$year))
   paste0(from_day, month.abb[first$month], from_year, " to ",
          to_day, month.abb[last$month], " ", last$year)
+}
+
+# The columns `period` and `period_end` (and `label`, where a form is asked for).
+axis_columns <- function(axis, form = NULL) {
+  if (is.null(axis)) {
+    columns <- list(period = as_date(double()), period_end = as_date(double()))
+  } else if (is_hourly(axis)) {
+    columns <- list(period = as_moments(axis$first, axis$timeline),
+                    period_end = as_moments(axis$stop, axis$timeline))
+  } else {
+    columns <- list(period = as_date(axis$first_day), period_end = as_date(axis$last_day))
+  }
+  if (!is.null(form)) {
+    columns$label <- if (is.null(axis)) character() else axis_labels(axis, form)
+  }
+  columns
+}
+
+# The place of each period on an axis.
+period_places <- function(period, axis) {
+  match(as.double(period), as.double(axis_columns(axis)$period))
 }

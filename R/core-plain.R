@@ -84,3 +84,24 @@ plain_peak <- function(start, stop, weight) {
   order <- order(at, change)
   max(0, cumsum(change[order]))
 }
+
+# Every working day from the first to the last that the records know.
+plain_working_days <- function(plain, calendar) {
+  days <- seq(min(plain$start), max(plain$stop))
+  days[is_working_day(as.integer(days), calendar)]
+}
+
+# Seconds between moments, of a calendar's time by looking up its stretches.
+plain_seconds <- function(from, to, calendar, tz) {
+  to <- pmax(from, to)
+  if (is.null(calendar) || length(from) == 0) {
+    return(to - from)
+  }
+  time <- working_stretches(calendar, min(from), max(to), tz)
+  lengths <- cumsum(c(0, time$close - time$open))
+  upto <- function(at) {
+    i <- findInterval(at, time$open)
+    lengths[i + 1] - ifelse(i > 0, pmax(time$close[pmax(i, 1)] - at, 0), 0)
+  }
+  upto(to) - upto(from)
+}

@@ -73,7 +73,8 @@ grain_like <- function(text) {
 refuse_by_column <- function(name) {
   ridge_abort(
     c("{arg_name('by')} names a grain such as {.val month}, and {.val {name}} is a column.",
-      i = "Say {in_r(paste0('`group = ', name, '`'), arg_set('group', name))} to break the result down by it."),
+      i = paste("Say {in_r(paste0('`group = ', name, '`'), arg_set('group', name))} to break the",
+                "result down by it.")),
     "argument", arg = "by", value = name)
 }
 

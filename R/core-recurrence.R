@@ -57,13 +57,15 @@ allowed_days <- function(rule, start, last) {
   days <- start:last
   date <- civil_dates(days)
   first <- lapply(date, `[`, 1)
+  week_of <- function(day, date) day - (date$weekday - rule$WKST) %% 7L
   step <- switch(rule$FREQ,
     DAILY = days - start,
-    WEEKLY = (days - (date$weekday - rule$WKST) %% 7L - (start - (first$weekday - rule$WKST) %% 7L)) %/% 7L,
+    WEEKLY = (week_of(days, date) - week_of(start, first)) %/% 7L,
     MONTHLY = 12L * (date$year - first$year) + date$month - first$month,
     YEARLY = date$year - first$year
   )
-  allowed <- step %% rule$INTERVAL == 0 & allowed_months(rule, date, first) & allowed_in_month(rule, days, date, first)
+  allowed <- step %% rule$INTERVAL == 0 & allowed_months(rule, date, first) &
+    allowed_in_month(rule, days, date, first)
   chosen <- days[allowed]
   if (!is.null(rule$BYSETPOS)) {
     chosen <- by_position(chosen, step[allowed], rule$BYSETPOS)
@@ -82,15 +84,18 @@ allowed_months <- function(rule, date, first) {
 allowed_in_month <- function(rule, days, date, first) {
   allowed <- rep(TRUE, length(days))
   month_first <- days - date$day + 1L
-  next_month <- day_numbers(date$year + date$month %/% 12L, date$month %% 12L + 1L, rep(1L, length(days)))
+  next_month <- day_numbers(date$year + date$month %/% 12L, date$month %% 12L + 1L,
+                            rep(1L, length(days)))
   if (!is.null(rule[["BYMONTHDAY"]])) {
     from_end <- date$day - (next_month - month_first) - 1L
     allowed <- allowed & (date$day %in% rule[["BYMONTHDAY"]] | from_end %in% rule[["BYMONTHDAY"]])
   }
   if (!is.null(rule[["BYDAY"]])) {
     of_year <- rule$FREQ == "YEARLY" && is.null(rule[["BYMONTH"]])
-    from <- if (of_year) day_numbers(date$year, rep(1L, length(days)), rep(1L, length(days))) else month_first
-    to <- if (of_year) day_numbers(date$year + 1L, rep(1L, length(days)), rep(1L, length(days))) else next_month
+    from <- if (of_year) day_numbers(date$year, rep(1L, length(days)),
+                                     rep(1L, length(days))) else month_first
+    to <- if (of_year) day_numbers(date$year + 1L, rep(1L, length(days)),
+                                   rep(1L, length(days))) else next_month
     allowed <- allowed & on_named_weekday(rule[["BYDAY"]], days, date$weekday, from, to)
   }
   if (is.null(rule[["BYMONTHDAY"]]) && is.null(rule[["BYDAY"]])) {

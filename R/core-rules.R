@@ -8,21 +8,26 @@ active_rule <- function(begun_by, over_by, words, period) {
 }
 
 active_rules <- list(
-  any_day = active_rule("last", "first", c("active on any day of the %s", "active at any moment of the %s"),
+  any_day = active_rule("last", "first",
+                        c("active on any day of the %s", "active at any moment of the %s"),
                         c("on any day of", "at any moment of")),
   first_day = active_rule("first", "first",
-                          c("active on the first day of the %s", "active at the first moment of the %s"),
+                          c("active on the first day of the %s",
+                            "active at the first moment of the %s"),
                           c("on the first day of", "at the first moment of")),
   last_day = active_rule("last", "last",
-                         c("active on the last day of the %s", "active at the last moment of the %s"),
+                         c("active on the last day of the %s",
+                           "active at the last moment of the %s"),
                          c("on the last day of", "at the last moment of")),
   every_day = active_rule("first", "last",
                           c("active on every day of the %s", "active throughout the %s"),
                           c("on every day of", "throughout")),
   mean_day = active_rule(NA, NA,
-                         c("the average over the days of the %s", "the average over the time of the %s"),
+                         c("the average over the days of the %s",
+                           "the average over the time of the %s"),
                          c("on average over", "on average over the time of")),
-  peak_day = active_rule(NA, NA, c("the most on one day of the %s", "the most at one moment of the %s"),
+  peak_day = active_rule(NA, NA,
+                         c("the most on one day of the %s", "the most at one moment of the %s"),
                          c("on the fullest day of", "at the fullest moment of"))
 )
 active_rules$mean_day$averages <- TRUE

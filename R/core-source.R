@@ -69,10 +69,3 @@ report_no_match <- function(texts, values, name, arg) {
       "the nearest is {.val {near}}.")))
   }
 }
-
-is_blank <- function(values) {
-  if (is.factor(values)) {
-    return(is.na(values) | values %in% levels(values)[is_blank_text(levels(values))])
-  }
-  if (is.character(values)) is_blank_text(values) else is.na(values)
-}

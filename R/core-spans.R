@@ -72,7 +72,8 @@ check_spans_class <- function(x, verb) {
   if (!inherits(x, "ridge_spans")) {
     ridge_abort(
       c("{.fn {verb}} asks about records declared with {.fn spans}, not {.val {describe(x)}}.",
-        i = "Say {.code spans(data, first_day, last_day) |> {verb}()}; changing the values of a start, end or key needs {.fn spans} again."),
+        i = paste("Say {.code spans(data, first_day, last_day) |> {verb}()}; changing the values",
+                  "of a start, end or key needs {.fn spans} again.")),
       "argument", arg = "x", value = x)
   }
   changed <- changed_columns(x)

@@ -83,7 +83,8 @@ spell_argument <- function(value) {
   }
   if (inherits(value, "POSIXt")) {
     tz <- attr(value, "tzone")[1]
-    return(spell_call("as.POSIXct", list(format(value, "%Y-%m-%d %H:%M:%OS"), tz = tz), character()))
+    return(spell_call("as.POSIXct", list(format(value, "%Y-%m-%d %H:%M:%OS"), tz = tz),
+                      character()))
   }
   spell_value(value)
 }
@@ -95,7 +96,8 @@ calendar_arguments <- function(calendar) {
   told <- list(
     weekend = weekday_names[calendar$weekend], holidays = format(as_date(calendar$holidays)),
     every_year = every_year, hours = calendar_hours(calendar$hours),
-    week_starts = weekday_names[calendar$week_starts], year_starts = month.name[calendar$year_starts],
+    week_starts = weekday_names[calendar$week_starts],
+      year_starts = month.name[calendar$year_starts],
     tz = calendar$tz)
   same <- vapply(names(told), function(name) identical(calendar[[name]], usual[[name]]), NA)
   if (length(told$weekend) == 0) told["weekend"] <- list(NULL)
@@ -105,7 +107,8 @@ calendar_arguments <- function(calendar) {
 # Hours by weekday as they were given.
 calendar_hours <- function(hours) {
   shown <- lapply(hours, function(pairs) {
-    if (!is.null(pairs)) sprintf("%02d:%02d", as.integer(pairs %/% hour_seconds), as.integer(pairs %% hour_seconds %/% 60))
+    if (!is.null(pairs)) sprintf("%02d:%02d", as.integer(pairs %/% hour_seconds),
+                                 as.integer(pairs %% hour_seconds %/% 60))
   })
   names(shown) <- weekday_names[seq_along(shown)]
   shown <- Filter(Negate(is.null), shown)

@@ -144,8 +144,10 @@ choose_end_counts <- function(end_counts, timeline) {
   }
   check_flag(end_counts, "end_counts")
   if (end_counts && !on_days(timeline)) {
-    ridge_abort(c("{arg_set('end_counts', TRUE)} has no meaning for instants: a span ends at its end.",
-                  i = "Leave {arg_name('end_counts')} out{in_r(', or turn the columns into dates', '')}."),
+    ridge_abort(c(paste("{arg_set('end_counts', TRUE)} has no meaning for instants: a span ends",
+                        "at its end."),
+                  i = paste("Leave {arg_name('end_counts')}",
+                            "out{in_r(', or turn the columns into dates', '')}.")),
                 "argument", arg = "end_counts", value = end_counts)
   }
   end_counts

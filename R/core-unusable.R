@@ -114,7 +114,8 @@ refuse_far_ends <- function(far, source) {
   }
   row <- source$rows[far$row[1]]
   ridge_abort(
-    c(paste("{n} end{?s} in {.val {far$column[1]}} {cli::qty(n)}{?lies/lie} more than 100 years after the",
+    c(paste(paste("{n} end{?s} in {.val {far$column[1]}} {cli::qty(n)}{?lies/lie} more than 100",
+                  "years after the"),
             "as-of date; the first is {far$value[1]}, row {row}."),
       i = paste("If that stands for {.emph no end yet}, say",
                 "{arg_set('means_open', substr(far$value[1], 1, 10))}; otherwise mend it.")),

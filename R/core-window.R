@@ -34,7 +34,7 @@ refuse_window <- function(window, given) {
   from <- paste0(arg_name("from"), " (", days[1], ")")
   to <- paste0(arg_name("to"), " (", days[2], ")")
   if (is.null(given$to)) {
-    ridge_abort(c("{from} is after the last day shown unless {arg_name('to')} names one, {days[2]}.",
+    ridge_abort(c("{from} is after {days[2]}, the last day shown without {arg_name('to')}.",
                   i = "Name {arg_name('to')} as well."), "argument", arg = "from", value = days[1])
   }
   if (is.null(given$from)) {
@@ -90,8 +90,10 @@ check_own_window <- function(grain, window) {
     table <- paste(format(as_date(ends)), collapse = " to ")
     shown <- paste(format(as_date(c(window$from, window$to))), collapse = " to ")
     ridge_abort(
-      c("The table of periods given to {arg_name('by')} ({table}) does not meet the window ({shown}).",
-        i = "Use a table that covers the records, or name {arg_name('from')} and {arg_name('to')} within it."),
+      c(paste("The table of periods given to {arg_name('by')} ({table}) does not meet the window",
+              "({shown})."),
+        i = paste("Use a table that covers the records, or name {arg_name('from')} and",
+                  "{arg_name('to')} within it.")),
       "argument", arg = "by")
   }
 }

@@ -9,7 +9,8 @@ unit_seconds <- function(unit, day_hours) {
   check_choice(unit, names(time_units), "unit")
   if (inherits(day_hours, "ridge_calendar")) {
     length <- working_day_hours(day_hours)
-    return(hour_seconds * switch(unit, days = length$day, weeks = length$week, time_units[[unit]] / hour_seconds))
+    return(hour_seconds * switch(unit, days = length$day, weeks = length$week,
+                                 time_units[[unit]] / hour_seconds))
   }
   if (check_amount(day_hours, "day_hours") == 0) {
     ridge_abort("{arg_name('day_hours')} must be more than 0.", "argument", arg = "day_hours")
@@ -26,7 +27,9 @@ clock_stretches <- function(days, from, to, tz) {
   ends <- day_starts(days + 1L, tz)
   plain <- ends - begins == day_seconds & zone_offset(begins, tz) == zone_offset(ends - 1, tz)
   odd <- which(!plain & ends > begins)
-  pieces <- lapply(odd, function(i) odd_day_stretches(begins[i], ends[i], day_seconds * days[i] + c(from[i], to[i]), tz))
+  pieces <- lapply(odd,
+                   function(i) odd_day_stretches(begins[i], ends[i], day_seconds * days[i] +
+                                                 c(from[i], to[i]), tz))
   merged_stretches(c(begins[plain] + from[plain], unlist(lapply(pieces, `[[`, "open"))),
                    c(begins[plain] + to[plain], unlist(lapply(pieces, `[[`, "close"))))
 }
@@ -111,7 +114,8 @@ working_time_words <- function(calendar) {
 # such parts.
 band_stretches <- function(band, name, from, to, tz) {
   days <- seq.int(civil_day(from, tz) - 1L, civil_day(to, tz) + 1L)
-  parts <- lapply(if (is.list(band)) band else list(band), function(part) band_part(part, name, days, tz))
+  parts <- lapply(if (is.list(band)) band else list(band),
+                  function(part) band_part(part, name, days, tz))
   merged_stretches(unlist(lapply(parts, `[[`, "open")), unlist(lapply(parts, `[[`, "close")))
 }
 
@@ -123,12 +127,14 @@ band_part <- function(part, name, days, tz) {
   clocks <- full_clocks(part, "bands")
   if (length(clocks) != 2 || anyNA(clocks) || clocks[1] == clocks[2]) {
     ridge_abort(
-      c("{arg_name('bands')}: {.val {name}} must be two different times of day, or weekdays, not {.val {as.character(part)}}.",
+      c(paste("{arg_name('bands')}: {.val {name}} must be two different times of day, or",
+              "weekdays, not {.val {as.character(part)}}."),
         i = band_example()), "argument", arg = "bands", value = as.character(part))
   }
   n <- length(days)
   if (clocks[1] < clocks[2]) clock_stretches(days, rep(clocks[1], n), rep(clocks[2], n), tz)
-  else clock_stretches(c(days, days), rep(c(0, clocks[1]), each = n), rep(c(clocks[2], day_seconds), each = n), tz)
+  else clock_stretches(c(days, days), rep(c(0, clocks[1]), each = n),
+                       rep(c(clocks[2], day_seconds), each = n), tz)
 }
 
 band_example <- function() {
@@ -140,7 +146,8 @@ check_bands <- function(bands) {
   if (is.null(bands)) {
     return(invisible())
   }
-  if (!is.list(bands) || is.null(names(bands)) || any(names(bands) == "") || anyDuplicated(names(bands))) {
+  if (!is.list(bands) || is.null(names(bands)) || any(names(bands) == "") ||
+      anyDuplicated(names(bands))) {
     ridge_abort(c("{arg_name('bands')} must be a list with a name of its own for each band.",
                   i = band_example()), "argument", arg = "bands")
   }

@@ -56,7 +56,8 @@ total_line <- function(total, in_bars) {
   if (!in_bars) {
     return(ggplot2::geom_line(data = total, colour = ink, linewidth = 0.6))
   }
-  ggplot2::geom_segment(ggplot2::aes(x = .data$place - 0.41, xend = .data$place + 0.41, yend = .data$amount), data = total, colour = ink, linewidth = 1)
+  ggplot2::geom_segment(ggplot2::aes(x = .data$place - 0.41, xend = .data$place + 0.41,
+      yend = .data$amount), data = total, colour = ink, linewidth = 1)
 }
 
 # Amounts by place and group, of a result without groups by key; the smaller ones as one.

@@ -28,19 +28,28 @@ autoplot.ridge_elapsed <- function(object, target = NULL, ...) {
   counts$kind <- factor(ifelse(counts$open, "still open", "ended"), c("ended", "still open"))
   middle <- stats::median(drawn$length)
   top <- max(tapply(counts$records, counts$bar, sum))
-  marks <- data.frame(at = c(middle, target), words = c(sprintf("median %s", format_plain(middle, 1)),
-    if (!is.null(target)) sprintf("target %s: %d of %d within", format_plain(target, 1), sum(drawn$length <= target & !drawn$open), nrow(drawn))))
+  marks <- data.frame(at = c(middle, target),
+                      words = c(sprintf("median %s", format_plain(middle, 1)),
+    if (!is.null(target)) sprintf("target %s: %d of %d within", format_plain(target, 1),
+                                  sum(drawn$length <= target & !drawn$open), nrow(drawn))))
   marks$height <- top * (1.14 - 0.07 * (seq_len(nrow(marks)) - 1))
   marks$side <- ifelse(marks$at > 0.6 * max(drawn$length), 1.05, -0.05)
   ggplot2::ggplot(counts) +
-    ggplot2::geom_col(ggplot2::aes(.data$bar, .data$records, fill = .data$kind), width = width * 0.94, position = ggplot2::position_stack(reverse = TRUE)) +
-    ggplot2::geom_segment(ggplot2::aes(x = .data$at, xend = .data$at, y = 0, yend = .data$height, linetype = .data$words), data = marks, colour = ink) +
-    ggplot2::geom_text(ggplot2::aes(.data$at, .data$height, label = .data$words, hjust = .data$side), data = marks, size = 3.6, colour = ink) +
-    ggplot2::scale_fill_manual(name = NULL, values = c("ended" = main_colour, "still open" = gap_colour), guide = if (any(drawn$open)) "legend" else "none") +
+    ggplot2::geom_col(ggplot2::aes(.data$bar, .data$records, fill = .data$kind),
+                      width = width * 0.94, position = ggplot2::position_stack(reverse = TRUE)) +
+    ggplot2::geom_segment(ggplot2::aes(x = .data$at, xend = .data$at, y = 0, yend = .data$height,
+                                       linetype = .data$words), data = marks, colour = ink) +
+    ggplot2::geom_text(ggplot2::aes(.data$at, .data$height, label = .data$words,
+                                    hjust = .data$side), data = marks, size = 3.6, colour = ink) +
+    ggplot2::scale_fill_manual(name = NULL,
+        values = c("ended" = main_colour, "still open" = gap_colour),
+          guide = if (any(drawn$open)) "legend" else "none") +
     ggplot2::scale_linetype_discrete(guide = "none") +
     ggplot2::scale_x_continuous(name = unit, labels = axis_numbers) +
-    ggplot2::scale_y_continuous(name = "records", breaks = whole_breaks, expand = ggplot2::expansion(mult = c(0, 0.04))) +
-    ggplot2::labs(title = paste("How long it took, in", unit), subtitle = wrap_subtitle(conventions(object)),
+    ggplot2::scale_y_continuous(name = "records", breaks = whole_breaks,
+                                expand = ggplot2::expansion(mult = c(0, 0.04))) +
+    ggplot2::labs(title = paste("How long it took, in", unit),
+                  subtitle = wrap_subtitle(conventions(object)),
                   caption = sprintf("Each bar is %s %s wide.", format_plain(width, 6), unit)) +
     ridge_theme()
 }

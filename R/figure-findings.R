@@ -32,12 +32,15 @@ autoplot.ridge_findings <- function(object, ...) {
                                     label = paste("e.g.", shortened(.data$example, 120))),
                        hjust = 0, size = 3.3, colour = "#55636f") +
     ggplot2::scale_fill_manual(values = severity_colours, drop = TRUE, name = NULL) +
-    ggplot2::scale_x_continuous(name = NULL, breaks = NULL, expand = ggplot2::expansion(mult = c(0.005, 0.25))) +
-    ggplot2::scale_y_continuous(name = NULL, breaks = drawn$place + 0.18, labels = drawn$finding, limits = c(0.4, max(6, nrow(drawn)) + 0.6)) +
+    ggplot2::scale_x_continuous(name = NULL, breaks = NULL,
+                                expand = ggplot2::expansion(mult = c(0.005, 0.25))) +
+    ggplot2::scale_y_continuous(name = NULL, breaks = drawn$place + 0.18, labels = drawn$finding,
+                                limits = c(0.4, max(6, nrow(drawn)) + 0.6)) +
     ggplot2::labs(title = paste("What to look at in", count_of(about(object)$checked, "record")),
                   subtitle = wrap_subtitle(conventions(object))) +
     ridge_theme() +
-    ggplot2::theme(legend.position = "top", legend.justification = "left", axis.line.x = ggplot2::element_blank(),
+    ggplot2::theme(legend.position = "top", legend.justification = "left",
+                   axis.line.x = ggplot2::element_blank(),
                    panel.grid.major.y = ggplot2::element_blank(),
                    axis.text.y = ggplot2::element_text(size = 11, face = "bold", colour = ink))
 }

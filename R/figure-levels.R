@@ -13,7 +13,8 @@ autoplot.ridge_concurrency <- function(object, capacity = NULL, ...) {
   drawn <- drawn[drawn$group %in% utils::head(names(top), most_panels), ]
   drawn$above <- if (is.null(capacity)) 0 else pmax(drawn$level - capacity, 0)
   ggplot2::ggplot(drawn, ggplot2::aes(xmin = .data$start, xmax = .data$stop)) +
-    ggplot2::geom_rect(ggplot2::aes(ymin = 0, ymax = .data$level - .data$above), fill = main_colour) +
+    ggplot2::geom_rect(ggplot2::aes(ymin = 0, ymax = .data$level - .data$above),
+                       fill = main_colour) +
     ggplot2::geom_rect(ggplot2::aes(ymin = .data$level - .data$above, ymax = .data$level),
                        data = drawn[drawn$above > 0, ], fill = gap_colour) +
     (if (!is.null(capacity)) {

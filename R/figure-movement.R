@@ -59,7 +59,8 @@ net_marks <- function(drawn, size) {
                       colour = ink, fill = "white", size = size)
 }
 
-flow_colours <- c(started = "#2f6690", returned = "#5c4d9e", "moved in" = "#8fb8d6", ended = "#d1701d", "moved out" = "#f0c08f")
+flow_colours <- c(started = "#2f6690", returned = "#5c4d9e", "moved in" = "#8fb8d6",
+                  ended = "#d1701d", "moved out" = "#f0c08f")
 most_movement_panels <- 12L
 
 # The lines that are drawn: those of groups with the most changes, or the one over all.
@@ -86,7 +87,8 @@ movement_lines <- function(object, panels) {
 movement_bars <- function(drawn, returns) {
   signs <- c(started = 1, if (returns) c(returned = 1), moved_in = 1, ended = -1, moved_out = -1)
   parts <- lapply(names(signs), function(name) {
-    data.frame(place = drawn$place, group = drawn$group, flow = sub("_", " ", name), count = signs[[name]] * drawn[[name]])
+    data.frame(place = drawn$place, group = drawn$group, flow = sub("_", " ", name),
+               count = signs[[name]] * drawn[[name]])
   })
   bars <- do.call(rbind, parts)
   bars <- bars[bars$flow %in% unique(bars$flow[bars$count != 0]), ]
@@ -100,8 +102,10 @@ movement_panels <- c("carried over at closing", "came (up) and went (down)")
 closing_panel <- function(drawn) {
   drawn$panel <- factor(movement_panels[1], movement_panels)
   size <- max(drawn$place)
-  list(ggplot2::geom_line(ggplot2::aes(.data$place, .data$closing), data = drawn, colour = main_colour, linewidth = 0.8),
-       if (size <= most_bars) ggplot2::geom_point(ggplot2::aes(.data$place, .data$closing), data = drawn, colour = main_colour, size = 1.8))
+  list(ggplot2::geom_line(ggplot2::aes(.data$place, .data$closing), data = drawn,
+                          colour = main_colour, linewidth = 0.8),
+       if (size <= most_bars) ggplot2::geom_point(ggplot2::aes(.data$place, .data$closing),
+                                                  data = drawn, colour = main_colour, size = 1.8))
 }
 
 movement_caption <- function(made, drawn) {

@@ -98,5 +98,6 @@ pair_names <- function(object, made) {
   }
   pair <- paste(side("_a"), side("_b"), sep = "\n")
   by <- intersect(made$names, names(object))
-  if (length(made$shown) > 0 || length(by) == 0) pair else paste0(group_names(object, by), ": ", pair)
+  if (length(made$shown) > 0 || length(by) == 0) pair
+  else paste0(group_names(object, by), ": ", pair)
 }

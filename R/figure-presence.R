@@ -28,18 +28,21 @@ autoplot.ridge_presence <- function(object, group = NULL, ...) {
   lines <- length(unique(cells_of(object)$line))
   if (lines > most_drawn_keys) {
     ridge_abort(
-      c("{format_number(lines)} keys cannot be told apart in one figure; {most_drawn_keys} is the most.",
+      c(paste("{format_number(lines)} keys cannot be told apart in one figure; {most_drawn_keys}",
+              "is the most."),
         i = "Narrow the records first."), "argument", arg = "object")
   }
   drawn <- presence_runs(object, group)
   size <- axis_size(made$axis)
   half <- if (lines > most_named_keys) 0.5 else 0.4
-  drawn$runs[c("low", "high")] <- drawn$runs$line + c(-half, half)[rep(1:2, each = nrow(drawn$runs))]
+  drawn$runs[c("low", "high")] <- drawn$runs$line +
+    c(-half, half)[rep(1:2, each = nrow(drawn$runs))]
   drawn$runs$edge <- drawn$runs$to + 0.5
   open <- drawn$runs[drawn$runs$open, ]
   of <- made$question$arguments$of
   ggplot2::ggplot(drawn$runs, ggplot2::aes(ymin = .data$low, ymax = .data$high)) +
-    ggplot2::geom_rect(ggplot2::aes(xmin = .data$from - 0.5, xmax = .data$edge), fill = main_colour) +
+    ggplot2::geom_rect(ggplot2::aes(xmin = .data$from - 0.5, xmax = .data$edge),
+                       fill = main_colour) +
     ggplot2::geom_rect(ggplot2::aes(xmin = .data$edge, xmax = .data$edge + size / 100), data = open,
                        fill = gap_colour) +
     (if (!is.null(group)) ggplot2::facet_grid(group ~ ., scales = "free_y", space = "free_y")) +
@@ -53,6 +56,12 @@ autoplot.ridge_presence <- function(object, group = NULL, ...) {
                    axis.text.y = ggplot2::element_text(size = name_size(lines)),
                    strip.text.y = ggplot2::element_text(angle = 0),
                    panel.background = ggplot2::element_rect(fill = "#f4f6f8", colour = NA))
+}
+
+#' @exportS3Method ggplot2::autoplot
+autoplot.ridge_slices <- function(object, ...) {
+  ridge_abort(c("Only a scaffold of every period is drawn.",
+                i = "Ask for it with {arg_set('every_period', TRUE)}."), "argument", arg = "object")
 }
 
 # Names of this many keys fit below each other in a figure of usual height.

@@ -30,12 +30,14 @@ autoplot.ridge_consecutive <- function(object, ...) {
   drawn <- drawn[!is.na(drawn$end), ]
   between <- gaps_between(drawn)
   strips <- ggplot2::ggplot(drawn) +
-    ggplot2::geom_rect(ggplot2::aes(xmin = .data$start, xmax = .data$stop, ymin = .data$place - .data$half,
+    ggplot2::geom_rect(ggplot2::aes(xmin = .data$start, xmax = .data$stop,
+                                    ymin = .data$place - .data$half,
                                     ymax = .data$place + .data$half), fill = main_colour)
   few <- max(drawn$place) <= most_named_keys
   if (few && nrow(between) > 0) strips <- strips + gap_marks(between)
   finish_strips(strips, drawn, object, "Stretches without a break", few,
-                if (few && nrow(between) > 0) "Orange lines are the gaps, with their days where there is room." else NULL)
+                if (few && nrow(between) > 0) paste("Orange lines are the gaps, with their days",
+                                                    "where there is room.") else NULL)
 }
 
 #' @rdname autoplot.ranges
@@ -45,15 +47,20 @@ autoplot.ridge_gaps <- function(object, ...) {
   drawn <- strip_lines(object)
   few <- max(drawn$place) <= most_named_keys
   width <- as.numeric(max(drawn$stop)) - as.numeric(min(drawn$start))
-  drawn$label <- ifelse(as.numeric(drawn$stop) - as.numeric(drawn$start) > width / 50, format(drawn$length), "")
+  drawn$label <- ifelse(as.numeric(drawn$stop) - as.numeric(drawn$start) > width / 50,
+                        format(drawn$length), "")
   strips <- ggplot2::ggplot(drawn) +
-    ggplot2::geom_hline(ggplot2::aes(yintercept = .data$place), data = unique(drawn["place"]), colour = faint,
+    ggplot2::geom_hline(ggplot2::aes(yintercept = .data$place), data = unique(drawn["place"]),
+                        colour = faint,
                         linewidth = if (few) 0.5 else 0.1) +
-    ggplot2::geom_rect(ggplot2::aes(xmin = .data$start, xmax = .data$stop, ymin = .data$place - .data$half,
+    ggplot2::geom_rect(ggplot2::aes(xmin = .data$start, xmax = .data$stop,
+                                    ymin = .data$place - .data$half,
                                     ymax = .data$place + .data$half), fill = gap_colour)
   if (few) {
-    strips <- strips + ggplot2::geom_text(ggplot2::aes(x = halfway(.data$start, .data$stop), y = .data$place,
-                                                       label = .data$label), size = 3, colour = "white")
+    strips <- strips +
+      ggplot2::geom_text(ggplot2::aes(x = halfway(.data$start, .data$stop), y = .data$place,
+                                                       label = .data$label), size = 3,
+                                                         colour = "white")
   }
   unit <- length_unit(about(object)$timeline)$name
   finish_strips(strips, drawn, object, "Gaps", few,
@@ -74,7 +81,8 @@ strip_lines <- function(object) {
   }
   if (lines > most_drawn_keys) {
     ridge_abort(
-      c("{format_number(lines)} lines cannot be told apart in one figure; {most_drawn_keys} is the most.",
+      c(paste("{format_number(lines)} lines cannot be told apart in one figure;",
+              "{most_drawn_keys} is the most."),
         i = "Narrow the records first."), "argument", arg = "object")
   }
   length <- round(object[[length_unit(made$timeline)$name]], 1)
@@ -97,7 +105,8 @@ gaps_between <- function(drawn) {
 }
 
 gap_label <- function(length, like) {
-  if (inherits(like, "Date")) format(length, trim = TRUE) else format(round(length / 3600, 1), trim = TRUE)
+  if (inherits(like, "Date")) format(length, trim = TRUE)
+  else format(round(length / hour_seconds, 1), trim = TRUE)
 }
 
 halfway <- function(from, to) {
@@ -106,10 +115,13 @@ halfway <- function(from, to) {
 
 gap_marks <- function(between) {
   list(
-    ggplot2::geom_segment(ggplot2::aes(x = .data$from, xend = .data$to, y = .data$place, yend = .data$place),
+    ggplot2::geom_segment(ggplot2::aes(x = .data$from, xend = .data$to, y = .data$place,
+                                       yend = .data$place),
                           data = between, colour = gap_colour, linewidth = 1),
-    ggplot2::geom_label(ggplot2::aes(x = halfway(.data$from, .data$to), y = .data$place, label = .data$label),
-                        data = between[between$label != "", ], size = 3, colour = gap_colour, label.size = 0,
+    ggplot2::geom_label(ggplot2::aes(x = halfway(.data$from, .data$to), y = .data$place,
+                                     label = .data$label),
+                        data = between[between$label != "", ], size = 3, colour = gap_colour,
+                          label.size = 0,
                         label.padding = ggplot2::unit(0.12, "lines"))
   )
 }

@@ -109,7 +109,8 @@ check_drawable <- function(object) {
   if (nrow(object) == 0) {
     ridge_abort(
       c("There is nothing to draw: the result has no rows.",
-        i = "Look at the table first; name {arg_name('from')} and {arg_name('to')} where there are no records."),
+        i = paste("Look at the table first; name {arg_name('from')} and {arg_name('to')} where",
+                  "there are no records.")),
       "argument", arg = "object")
   }
 }

@@ -74,7 +74,8 @@ refuse_lists <- function(what, values) {
   names <- names(values)[c(1, other)]
   values <- unname(values)[c(1, other)]
   ridge_abort(
-    c("The lists differ in their {what}: {.val {values[1]}} in {.val {names[1]}}, {.val {values[2]}} in {.val {names[2]}}.",
+    c(paste("The lists differ in their {what}: {.val {values[1]}} in {.val {names[1]}},",
+            "{.val {values[2]}} in {.val {names[2]}}."),
       i = "Declare both alike with {.fn spans}."), "argument", value = values)
 }
 
@@ -102,7 +103,8 @@ bound_table <- function(x, source, names) {
   taken <- intersect(setdiff(names(table), from), c(to, bound_columns))
   if (length(taken) > 0) {
     ridge_abort(
-      c("The list {.val {source}} has a column {.val {taken[1]}} that means something else than in the result.",
+      c(paste("The list {.val {source}} has a column {.val {taken[1]}} that means something else",
+              "than in the result."),
         i = "Rename it before {.fn spans}."), "column", value = taken[1])
   }
   names(table)[match(from, names(table))] <- to
@@ -116,7 +118,8 @@ bind_tables <- function(tables) {
     kinds <- c(class(cnd$x)[1], class(cnd$y)[1])
     name <- cnd$x_arg %||% ""
     ridge_abort(
-      c("A column of the lists differs in type: {.field {name}} is {.cls {kinds[1]}} in one, {.cls {kinds[2]}} in another.",
+      c(paste("A column of the lists differs in type: {.field {name}} is {.cls {kinds[1]}} in",
+              "one, {.cls {kinds[2]}} in another."),
         i = "Make them alike before {.fn spans}."), "column", value = name)
   })
 }
@@ -142,14 +145,14 @@ without_repeats <- function(x, lists) {
                          rep("blank", length(again)), reason)
   kept <- setdiff(seq_len(nrow(x)), again)
   amend_spans(x[kept, ], dropped = about(x)$dropped,
-              set_aside = stacked_aside(c(lists_aside(lists), list(repeated))),
+              aside = stacked_aside(c(lists_aside(lists), list(repeated))),
               unusable = do.call(rbind, c(lists_unusable(lists), list(twice))))
 }
 
 # What each list has set aside, told with its name.
 lists_aside <- function(lists) {
   lapply(names(lists), function(name) {
-    table <- about(lists[[name]])$set_aside
+    table <- about(lists[[name]])$aside
     tibble::add_column(table, source = rep(name, nrow(table)), .after = "reason",
                        .name_repair = "minimal")
   })
@@ -181,7 +184,9 @@ report_lists <- function(x) {
   lists <- length(unique(x$source))
   cli::cli_inform(c(
     "{count_of(nrow(x), 'record')} of {lists} list{?s}.",
-    "!" = if (repeated > 0) "{repeated} record{?s} {?is/are} in two lists: counted once, see {.fn set_aside}.",
-    "!" = if (unclear > 0) "{unclear} key{?s} {?is/are} open in one list and ended in another: see {.fn check_spans}."
+    "!" = if (repeated > 0) paste("{repeated} record{?s} {?is/are} in two lists: counted once,",
+                                  "see {.fn set_aside}."),
+    "!" = if (unclear > 0) paste("{unclear} key{?s} {?is/are} open in one list and ended in",
+                                 "another: see {.fn check_spans}.")
   ))
 }

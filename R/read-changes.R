@@ -156,16 +156,18 @@ changes_as_spans <- function(log, states, rows, start, stop, changes) {
                       list(rows = how$rows[rows], left_out = how$left_out))
   x <- declare_named(data, list(start = "start", end = "end", key = key), NULL, NULL, how)
   # Changes are not spans: how many of them there were says nothing here.
-  amend_spans(x, set_aside = how$set_aside, unusable = how$unusable, orders = how$orders,
+  amend_spans(x, aside = how$aside, unusable = how$unusable, orders = how$orders,
               given = NULL)
 }
 
 report_changes <- function(spans, log) {
-  changes <- nrow(log) + nrow(about(log)$set_aside)
+  changes <- nrow(log) + nrow(about(log)$aside)
   cli::cli_inform(c(
     "{count_of(nrow(spans$x), 'span')} from {count_of(changes, 'change')}.",
     "*" = if (spans$merged > 0) "{spans$merged} change{?s} to the state that already was: merged.",
     "*" = if (spans$ending > 0) "{spans$ending} change{?s} ended a state without starting one.",
-    "!" = if (spans$same_day > 0) "{spans$same_day} change{?s} followed by another of the same key at the same time: set aside, the last row is right."
+    "!" = if (spans$same_day > 0) paste("{spans$same_day} change{?s} followed by another of the",
+                                        "same key at the same time: set aside, the last",
+                                        "row is right.")
   ))
 }

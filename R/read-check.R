@@ -88,7 +88,7 @@ check_spans.ridge_spans <- function(x, ...) {
   question <- structure(list(verb = "check_spans", arguments = list(), then = list()),
                         class = "ridge_question")
   new_result(as.list(found), question, x, check_words(x, found), values = c("finding", "row"),
-             class = "ridge_findings", checked = nrow(x) + nrow(about(x)$set_aside))
+             class = "ridge_findings", checked = nrow(x) + nrow(about(x)$aside))
 }
 
 finding_columns <- c("finding", "severity", "row", "key", "column", "value", "detail")
@@ -122,7 +122,7 @@ finding_rows <- function(finding, rows, key, detail, column = NA_character_,
 
 unusable_findings <- function(x) {
   found <- about(x)$unusable
-  aside <- about(x)$set_aside
+  aside <- about(x)$aside
   names <- intersect(about(x)$names$key, names(aside))
   keys <- key_text(aside, names)[match(found$row, aside$row)]
   finding_rows(found$finding, found$row, keys, trimws(found$reason), found$column,
@@ -232,7 +232,7 @@ check_words <- function(x, found) {
   counts <- table(factor(found$severity, severities))
   of <- vapply(severities, function(kind) count_of(counts[[kind]], kind), "")
   left_out <- about(x)$left_out
-  sentence_of(paste("Checked:", count_of(nrow(x) + nrow(about(x)$set_aside), "record")),
+  sentence_of(paste("Checked:", count_of(nrow(x) + nrow(about(x)$aside), "record")),
               paste(of, collapse = ", "), last_day_words(x), as_of_words(x),
               if (left_out > 0) paste(format_number(left_out), "left out"))
 }

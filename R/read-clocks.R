@@ -60,7 +60,7 @@ between_clocks <- function(date, begin, finish, tz = NULL, finish_date = NULL,
     rows <- utils::head(before, 5)
     ridge_abort(
       c("{n} finish{?es} {?is/are} before the begin by {?its/their} own date: row{?s} {rows}.",
-        i = "Mend {arg_name('finish_date')}, or leave it out to have such a finish on the next day."),
+        i = "Mend {arg_name('finish_date')}, or leave it out: such a finish is on the next day."),
       "records", arg = "finish_date", row = rows)
   }
   tibble::tibble(start = local_instants(start, tz), end = local_instants(end, tz))
@@ -123,7 +123,9 @@ report_clock_changes <- function(local, seconds, tz) {
   skipped <- utils::head(skipped, 5)
   repeated <- utils::head(repeated, 5)
   cli::cli_inform(c(
-    "!" = if (n[1] > 0) "{n[1]} time{?s} {?was/were} skipped by a clock change in {tz} and moved on by as much: row{?s} {skipped}.",
-    "!" = if (n[2] > 0) "{n[2]} time{?s} came twice by a clock change in {tz}; the first is taken: row{?s} {repeated}."
+    "!" = if (n[1] > 0) paste("{n[1]} time{?s} {?was/were} skipped by a clock change in {tz} and",
+                              "moved on by as much: row{?s} {skipped}."),
+    "!" = if (n[2] > 0) paste("{n[2]} time{?s} came twice by a clock change in {tz}; the first",
+                              "is taken: row{?s} {repeated}.")
   ))
 }

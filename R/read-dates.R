@@ -34,13 +34,16 @@ read_dates <- function(text, date_order = NULL, tz = NULL) {
     ridge_abort("{arg_name('text')} must be text, not {.val {describe(text)}}.", "argument",
                 arg = "text")
   }
-  read <- read_text_moments(if (is.factor(text)) text else as.character(text), "text", tz, date_order)
+  read <- read_text_moments(if (is.factor(text)) text else as.character(text), "text", tz,
+                            date_order)
   if (length(read$bad) > 0) {
     first <- utils::head(read$bad, 5)
     n <- length(read$bad)
     ridge_abort(
-      c("{n} text{?s} cannot be read as {?a date/dates}: {.val {as.character(text[first])}} ({cli::qty(length(first))}place{?s} {first}).",
-        i = "Mend {cli::qty(n)}{?it/them}, or name the {arg_name('date_order')} if {?it is/they are} in another."),
+      c(paste("{n} text{?s} cannot be read as {?a date/dates}:",
+              "{.val {as.character(text[first])}} ({cli::qty(length(first))}place{?s} {first})."),
+        i = paste("Mend {cli::qty(n)}{?it/them}, or name the {arg_name('date_order')} if",
+                  "{?it is/they are} in another.")),
       "records", row = first, value = as.character(text[first]))
   }
   read$values

@@ -11,7 +11,8 @@ read_csv_records <- function(path, needed = NULL, format = NULL, encoding = "UTF
   at <- if (all_needed) seq_along(head) else match(needed, names(head))
   maybe_codes <- vapply(head[at], function(text) any(grepl("^[-+]?[0-9]+$", text)), logical(1))
   classes <- list(character = at[maybe_codes])
-  table <- fread_quietly(path, select = if (!all_needed) at, colClasses = if (any(maybe_codes)) classes)
+  table <- fread_quietly(path, select = if (!all_needed) at,
+                         colClasses = if (any(maybe_codes)) classes)
   table[maybe_codes] <- lapply(table[maybe_codes], numbers_where_plain)
   marked <- vapply(table, inherits, logical(1), "POSIXct")
   table[marked] <- lapply(table[marked], function(column) as_instant(column, zone_given(tz)))
@@ -36,7 +37,8 @@ whole_lines <- function(lines) {
 # Text in another encoding would be shown, and compared, wrongly.
 in_utf8 <- function(table, path) {
   if (attr(path, "encoding") == "Latin-1") {
-    table[] <- lapply(table, function(column) if (is.character(column)) enc2utf8(column) else column)
+    table[] <- lapply(table,
+                      function(column) if (is.character(column)) enc2utf8(column) else column)
     names(table) <- enc2utf8(names(table))
     return(table)
   }
@@ -49,11 +51,12 @@ in_utf8 <- function(table, path) {
     return(table)
   }
   where <- if (at[1] == 1) "the line of column names" else {
-    paste0("column \"", names(table)[at[1] - 1], "\", row ", which(!validUTF8(table[[at[1] - 1]]))[1])
+    paste0("column \"", names(table)[at[1] - 1], "\", row ",
+           which(!validUTF8(table[[at[1] - 1]]))[1])
   }
   shown <- attr(path, "shown") %||% path
   ridge_abort(c("{.file {shown}} is not in UTF-8: see {where}.",
-                i = "Say {arg_set('encoding', 'Latin-1')} if it is in that, or export it in UTF-8."),
+                i = "Say {arg_set('encoding', 'Latin-1')} if it is that, or export it in UTF-8."),
               "file", arg = "encoding")
 }
 
@@ -67,7 +70,8 @@ fread_quietly <- function(path, ...) {
   if (is.null(lines) && path == "-") {
     lines <- standard_input()
   }
-  input <- if (is.null(lines)) list(file = as.character(path)) else list(text = paste0(lines, "\n", collapse = ""))
+  input <- if (is.null(lines)) list(file = as.character(path))
+  else list(text = paste0(lines, "\n", collapse = ""))
   # Refusing only afterwards leaves the reader in order for the next file.
   warned <- NULL
   table <- tryCatch(
@@ -98,7 +102,8 @@ is_free_of <- function(path, mark) {
 # takes that back.
 single_quotes <- function(table) {
   if (reader_keeps_doubled()) {
-    twice <- vapply(table, function(column) is.character(column) && holds_doubled_quotes(column), logical(1))
+    twice <- vapply(table, function(column) is.character(column) && holds_doubled_quotes(column),
+                    logical(1))
     table[twice] <- lapply(table[twice], function(column) gsub("\"\"", "\"", column, fixed = TRUE))
   }
   table
@@ -108,7 +113,8 @@ reader_keeps_doubled <- local({
   keeps <- NULL
   function() {
     if (is.null(keeps)) {
-      probe <- data.table::fread(text = "a,b\n\"x\"\"y\",1\n", header = TRUE, sep = ",", data.table = FALSE)
+      probe <- data.table::fread(text = "a,b\n\"x\"\"y\",1\n", header = TRUE, sep = ",",
+                                 data.table = FALSE)
       keeps <<- grepl("\"\"", probe$a, fixed = TRUE)
     }
     keeps
@@ -123,9 +129,11 @@ check_text <- function(path) {
   packed <- identical(as.integer(readBin(path, "raw", 2)), c(0x50L, 0x4bL))
   marks <- file_marks(path.expand(path))
   if (packed || marks[["nul"]]) {
-    way_out <- if (packed) "It is packed like a workbook: say {arg_set('format', 'xlsx')} if it is one."
+    way_out <- if (packed) paste("It is packed like a workbook: say {arg_set('format', 'xlsx')}",
+                                 "if it is one.")
     else "Export it as CSV in UTF-8, and name that file."
-    ridge_abort(c("{.file {attr(path, 'shown')}} is no text: it holds NUL bytes.", i = way_out), "file")
+    ridge_abort(c("{.file {attr(path, 'shown')}} is no text: it holds NUL bytes.", i = way_out),
+                "file")
   }
   marks
 }

@@ -2,7 +2,8 @@
 
 check_file <- function(path) {
   if (!rlang::is_string(path)) {
-    ridge_abort("{arg_name('path')} must be the name of one file, not {.val {describe(path)}}.", "argument")
+    ridge_abort("{arg_name('path')} must be the name of one file, not {.val {describe(path)}}.",
+                "argument")
   }
   if (path == "-") {
     return(invisible())
@@ -35,7 +36,8 @@ repair_names <- function(table) {
   names <- make.unique(names, "_")
   changed <- names != given | is.na(given)
   if (any(changed)) {
-    cli::cli_inform(c("!" = "Columns without a name of their own are called {.val {names[changed]}}."))
+    cli::cli_inform(c("!" = paste("Columns without a name of their own are called",
+                                  "{.val {names[changed]}}.")))
     names(table) <- names
   }
   table
@@ -54,7 +56,8 @@ unpacked <- function(path) {
   if (!grepl("[.]gz$", path, ignore.case = TRUE)) {
     return(path)
   }
-  plain <- tempfile(fileext = paste0(".", tools::file_ext(sub("[.]gz$", "", path, ignore.case = TRUE))))
+  plain <- tempfile(fileext = paste0(".",
+                                     tools::file_ext(sub("[.]gz$", "", path, ignore.case = TRUE))))
   from <- gzfile(path, "rb")
   to <- file(plain, "wb")
   on.exit({
@@ -62,7 +65,8 @@ unpacked <- function(path) {
     close(to)
   })
   repeat {
-    block <- tryCatch(readBin(from, "raw", 1e7), error = function(cnd) refuse_file(path, conditionMessage(cnd)))
+    block <- tryCatch(readBin(from, "raw", 1e7),
+                      error = function(cnd) refuse_file(path, conditionMessage(cnd)))
     if (length(block) == 0) break
     writeBin(block, to)
   }
@@ -99,7 +103,8 @@ standard_input <- local({
 numbers_where_plain <- function(text) {
   distinct <- unique(text)
   numbers <- suppressWarnings(as.double(distinct))
-  plain <- is.na(distinct) | (!is.na(numbers) & grepl("^-?(0|[1-9][0-9]{0,14})([.][0-9]+)?$", distinct))
+  plain <- is.na(distinct) |
+    (!is.na(numbers) & grepl("^-?(0|[1-9][0-9]{0,14})([.][0-9]+)?$", distinct))
   if (!all(plain)) {
     return(text)
   }
@@ -115,7 +120,8 @@ whole_text <- function(path) {
   plain <- structure(unpacked(path), shown = path)
   bytes <- readBin(plain, "raw", file.size(plain))
   if (any(bytes == 0)) {
-    ridge_abort(c("{.file {path}} is no text: it holds NUL bytes.", i = "Export it again, in UTF-8."), "file")
+    ridge_abort(c("{.file {path}} is no text: it holds NUL bytes.",
+                  i = "Export it again, in UTF-8."), "file")
   }
   text <- sub("^\ufeff", "", enc2utf8(`Encoding<-`(rawToChar(bytes), "UTF-8")), useBytes = FALSE)
   if (!validUTF8(text)) {

@@ -31,7 +31,8 @@ ical_properties <- function(path, text) {
   }
   wrong <- which(!grepl(ical_pattern, lines, perl = TRUE))
   if (length(wrong) > 0) {
-    refuse_file(path, paste0("\"", escape_braces(substr(lines[wrong[1]], 1, 40)), "\" is no property."), "iCalendar")
+    seen <- escape_braces(substr(lines[wrong[1]], 1, 40))
+    refuse_file(path, paste0("\"", seen, "\" is no property."), "iCalendar")
   }
   part <- function(i) sub(ical_pattern, paste0("\\", i), lines, perl = TRUE)
   properties <- data.frame(name = toupper(part(1)), parameters = part(2), value = part(3))
@@ -52,7 +53,8 @@ within_components <- function(properties, path) {
       numbers <- c(count, numbers)
     } else if (ends[i]) {
       if (!identical(stack[1], toupper(trimws(properties$value[i])))) {
-        refuse_file(path, paste0("END:", properties$value[i], " closes nothing that was begun."), "iCalendar")
+        refuse_file(path, paste0("END:", properties$value[i], " closes nothing that was begun."),
+                    "iCalendar")
       }
       stack <- stack[-1]
       numbers <- numbers[-1]
@@ -80,8 +82,10 @@ event_table <- function(properties, path) {
     split(own[own$name == name, ], factor(own$number[own$name == name], numbers))
   }
   events <- list(
-    numbers = numbers, own = own, start = single("DTSTART"), start_parameters = single("DTSTART", "parameters"),
-    end = single("DTEND"), end_parameters = single("DTEND", "parameters"), duration = single("DURATION"),
+    numbers = numbers, own = own, start = single("DTSTART"),
+      start_parameters = single("DTSTART", "parameters"),
+    end = single("DTEND"), end_parameters = single("DTEND", "parameters"),
+      duration = single("DURATION"),
     rule = single("RRULE"), uid = single("UID"), instance = single("RECURRENCE-ID"),
     instance_parameters = single("RECURRENCE-ID", "parameters"),
     without = several("EXDATE"), also = several("RDATE"), open = single("X-ALMANAC-OPEN"),
@@ -166,8 +170,10 @@ zone_onsets <- function(parts) {
     value <- function(name) part$value[match(name, part$name)]
     first <- ical_parse(value("DTSTART"), "the time zone")
     rule <- if (!is.na(value("RRULE"))) parse_recurrence(value("RRULE"))
-    days <- if (is.null(rule)) first$day else recurrence_days(rule, first$day, day_numbers(2100L, 1L, 1L))
-    data.frame(local = day_seconds * days + first$second, offset = offset_seconds(value("TZOFFSETTO")))
+    days <- if (is.null(rule)) first$day
+    else recurrence_days(rule, first$day, day_numbers(2100L, 1L, 1L))
+    data.frame(local = day_seconds * days + first$second,
+               offset = offset_seconds(value("TZOFFSETTO")))
   })
   onsets <- do.call(rbind, onsets)
   onsets[order(onsets$local), ]
@@ -223,10 +229,14 @@ repeat_events <- function(events, moments, tz, until, path) {
                stop = starts$at + moments$stop[i] - moments$start[i])
   })
   single <- setdiff(seq_len(n), repeating)
-  rows <- rbind(data.frame(event = single, start = moments$start[single], stop = moments$stop[single]),
+  rows <- rbind(data.frame(event = single, start = moments$start[single],
+                           stop = moments$stop[single]),
                 do.call(rbind, lines))
   if (endless > 0) {
-    cli::cli_inform(c("!" = "{count_of(endless, 'event')} {cli::qty(endless)}repeat{?s/} without an end: written out to {format(as_date(until))}. Say {arg_name('repeat_until')} for another day."))
+    cli::cli_inform(c("!" = paste("{count_of(endless, 'event')} {cli::qty(endless)}repeat{?s/}",
+                                  "without an end: written out to",
+                                  "{format(as_date(until))}. Say",
+                                  "{arg_name('repeat_until')} for another day.")))
   }
   rows$days <- moments$days[rows$event]
   rows[order(rows$event, rows$start), ]
@@ -235,7 +245,9 @@ repeat_events <- function(events, moments, tz, until, path) {
 repeated_starts <- function(events, moments, i, tz, until, path) {
   rule <- if (!is.na(events$rule[i])) parse_recurrence(events$rule[i])
   if (is.null(rule) && !is.na(events$rule[i])) {
-    refuse_file(path, paste0("the rule \"", events$rule[i], "\" of event ", i, " is not one of days, weeks, months or years that can be written out."), "iCalendar")
+    reason <- paste0("the rule \"", events$rule[i], "\" of event ", i, " is not one of days, weeks, ",
+                     "months or years that can be written out.")
+    refuse_file(path, reason, "iCalendar")
   }
   instant <- function(days) instants_on(days, i, moments, tz)
   endless <- !is.null(rule) && is.null(rule$COUNT) && is.null(rule$UNTIL)
@@ -254,7 +266,8 @@ instants_on <- function(days, i, moments, tz) {
   if (moments$days[i]) {
     return(as.double(days))
   }
-  parsed <- list(day = days, second = rep(moments$second[i], length(days)), utc = rep(moments$zone[i] %in% "UTC", length(days)))
+  parsed <- list(day = days, second = rep(moments$second[i], length(days)),
+                 utc = rep(moments$zone[i] %in% "UTC", length(days)))
   zone <- if (is.na(moments$zone[i])) "" else paste0(";TZID=", moments$zone[i])
   ical_instants(parsed, rep(zone, length(days)), moments$zones, tz)
 }
@@ -305,7 +318,8 @@ event_records <- function(events, rows, calendar, tz) {
     fields <- fields[vapply(fields, function(field) !all(is.na(field)), logical(1))]
   }
   dates <- event_dates(rows, tz, identical(said("X-ALMANAC-END-COUNTS"), "FALSE"))
-  names(dates) <- c(first_known(said("X-ALMANAC-START"), "start"), first_known(said("X-ALMANAC-END"), "end"))
+  names(dates) <- c(first_known(said("X-ALMANAC-START"), "start"),
+                    first_known(said("X-ALMANAC-END"), "end"))
   columns <- c(dates, fields[setdiff(names(fields), names(dates))])
   order <- said("X-ALMANAC-COLUMNS")
   if (!is.na(order)) {
@@ -325,7 +339,8 @@ event_dates <- function(rows, tz, end_as_stop) {
     return(list(as_date(rows$start), as_date(rows$stop - !end_as_stop)))
   }
   if (any(rows$days)) {
-    cli::cli_inform(c("!" = "{count_of(sum(rows$days), 'all-day event')} among events with times: from midnight to midnight in {tz}."))
+    cli::cli_inform(c("!" = paste("{count_of(sum(rows$days), 'all-day event')} among events with",
+                                  "times: from midnight to midnight in {tz}.")))
     at <- which(rows$days)
     rows$start[at] <- day_starts(as.integer(rows$start[at]), tz)
     known <- at[!is.na(rows$stop[at])]

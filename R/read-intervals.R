@@ -35,8 +35,10 @@ read_intervals <- function(text, tz = NULL) {
     n <- length(wrong)
     first <- utils::head(wrong, 3)
     ridge_abort(
-      c("{n} text{?s} cannot be read as {?an interval/intervals}: {.val {text[first]}} ({cli::qty(length(first))}place{?s} {first}).",
-        i = "Write a start and an end or a duration, as in 2026-01-01/2026-03-31, 2026-01-01/P3M or 2026-01-01/.."),
+      c(paste("{n} text{?s} cannot be read as {?an interval/intervals}: {.val {text[first]}}",
+              "({cli::qty(length(first))}place{?s} {first})."),
+        i = paste("Write a start and an end or a duration, as in 2026-01-01/2026-03-31,",
+                  "2026-01-01/P3M or 2026-01-01/..")),
       "records", row = first, value = text[first])
   }
   at <- match(text, distinct)
@@ -85,7 +87,8 @@ with_durations <- function(ticks, left, right, timed, tz) {
   moved <- function(from, length, sign) {
     at <- which(!is.na(from) & !is.na(length$days))
     to <- rep(NA_real_, length(from))
-    to[at] <- move_moments(from[at], sign * length$months[at], sign * length$days[at], sign * length$seconds[at], timed, tz)
+    to[at] <- move_moments(from[at], sign * length$months[at], sign * length$days[at],
+                           sign * length$seconds[at], timed, tz)
     to
   }
   list(start = ifelse(is.na(ticks$start), moved(ticks$end, before, -1), ticks$start),
@@ -118,7 +121,8 @@ split_intervals <- function(records, name, tz) {
   names <- paste0(name, c("_start", "_end"))
   taken <- intersect(names, names(records))
   if (length(taken) > 0) {
-    ridge_abort(c("Column {.val {name}} holds intervals, and there is a column {.val {taken[1]}} already.",
+    ridge_abort(c(paste("Column {.val {name}} holds intervals, and there is a column",
+                        "{.val {taken[1]}} already."),
                   i = "Rename one of them."), "column")
   }
   records[names] <- read

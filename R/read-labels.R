@@ -73,10 +73,12 @@ pick_label_columns <- function(data, quo) {
 
 check_new_column <- function(data, name) {
   if (!rlang::is_string(name) || !nzchar(name)) {
-    ridge_abort("{arg_name('into')} must be the name of a new column, not {.val {describe(name)}}.", "argument")
+    ridge_abort("{arg_name('into')} must be the name of a new column, not {.val {describe(name)}}.",
+                "argument")
   }
   if (name %in% names(data)) {
-    ridge_abort(c("{arg_name('into')}: there is a column {.val {name}} already.", i = "Choose another name."),
+    ridge_abort(c("{arg_name('into')}: there is a column {.val {name}} already.",
+                  i = "Choose another name."),
                 "argument")
   }
   name
@@ -117,15 +119,20 @@ report_folding <- function(name, spellings, near) {
     more <- nrow(rows) - length(shown)
     escape_braces(c(shown, if (more > 0) paste("... and", format_number(more), "more.")))
   }
-  forms <- lines(folded, sprintf("\"%s\" (%s) to \"%s\"", folded$spelling, folded$records, folded$label))
-  total <- function(label) vapply(label, function(l) sum(spellings$records[spellings$label == l]), numeric(1))
+  forms <- lines(folded,
+                 sprintf("\"%s\" (%s) to \"%s\"", folded$spelling, folded$records, folded$label))
+  total <- function(label) vapply(label, function(l) sum(spellings$records[spellings$label == l]),
+                                  numeric(1))
   nearby <- lines(close, sprintf("\"%s\" (%s) is near \"%s\" (%s)", close$label, total(close$label),
                                  close$near, total(close$near)))
   cli::cli_inform(c(
-    "{.val {name}}: {count_of(nrow(spellings), 'spelling')} of {count_of(length(unique(final_labels(spellings, near))), 'label')}.",
+    paste("{.val {name}}: {count_of(nrow(spellings), 'spelling')} of",
+          "{count_of(length(unique(final_labels(spellings, near))), 'label')}."),
     stats::setNames(forms, rep("*", length(forms))),
     stats::setNames(nearby, rep("!", length(nearby))),
-    i = if (length(nearby)) (if (near == "fold") "Near labels were folded into the more frequent one."
-                             else "Near labels were left alone: {arg_set('near', 'fold')} folds them.")
+    i = if (length(nearby)) (if (near == "fold") paste("Near labels were folded into the more",
+                                                       "frequent one.")
+                             else paste("Near labels were left alone: {arg_set('near', 'fold')}",
+                                        "folds them."))
   ))
 }

@@ -40,7 +40,8 @@ plain_json_columns <- function(table) {
   table[] <- lapply(table, function(column) {
     if (!is.list(column)) return(column)
     vapply(column, function(cell) {
-      if (length(cell) == 0) NA_character_ else as.character(jsonlite::toJSON(cell, auto_unbox = TRUE))
+      if (length(cell) == 0) NA_character_
+      else as.character(jsonlite::toJSON(cell, auto_unbox = TRUE))
     }, character(1))
   })
   table

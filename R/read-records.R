@@ -53,7 +53,7 @@ read_records <- function(path, format = NULL, sheet = NULL, date_order = NULL, t
                          repeat_until = NULL) {
   check_choice(encoding, c("UTF-8", "Latin-1"), "encoding")
   check_choice(match, match_ways, "match")
-  check_date_order(date_order)
+  if (!is.null(date_order)) check_choice(date_order, date_orders, "date_order")
   check_zone_given(tz)
   check_values(keep, "keep")
   check_values(leave_out, "leave_out")
@@ -95,7 +95,8 @@ format_of <- function(path, format) {
   if (!is.null(format)) {
     return(check_choice(format, record_formats, "format"))
   }
-  ending <- tolower(tools::file_ext(sub("[.]gz$", "", if (rlang::is_string(path)) path else "", ignore.case = TRUE)))
+  ending <- tolower(tools::file_ext(sub("[.]gz$", "", if (rlang::is_string(path)) path else "",
+                                        ignore.case = TRUE)))
   if (ending %in% names(other_endings)) {
     return(other_endings[[ending]])
   }
@@ -137,7 +138,8 @@ prove_columns <- function(records, date_order, tz) {
       next
     }
     records[[name]] <- read$values
-    read_as[[name]] <- paste(read$on, if (length(read$order)) paste0("(", order_words[[read$order]], ")"))
+    read_as[[name]] <- paste(read$on,
+                             if (length(read$order)) paste0("(", order_words[[read$order]], ")"))
   }
   list(records = records, read_as = read_as, doubtful = doubtful)
 }
@@ -156,9 +158,12 @@ share_of_dates <- function(column) {
 report_reading <- function(path, proven, left_out) {
   read_as <- sprintf("\"%s\" as %s", escape_braces(names(proven$read_as)), proven$read_as)
   cli::cli_inform(c(
-    "{count_of(nrow(proven$records), 'record')} from {.file {path}}{if (left_out > 0) paste0('; ', format_number(left_out), ' left out')}.",
+    paste("{count_of(nrow(proven$records), 'record')} from",
+          "{.file {path}}{if (left_out > 0) paste0('; ', format_number(left_out), ' left out')}."),
     stats::setNames(read_as, rep("*", length(read_as))),
-    "!" = if (length(proven$doubtful)) "Only some texts of {.val {proven$doubtful}} are dates: left as text. {.fn read_dates} names those that are not."
+    "!" = if (length(proven$doubtful)) paste("Only some texts of {.val {proven$doubtful}} are",
+                                             "dates: left as text. {.fn read_dates} names",
+                                             "those that are not.")
   ))
 }
 

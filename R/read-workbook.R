@@ -24,7 +24,8 @@ check_sheet <- function(sheet, sheets) {
   if (is.null(sheet)) {
     return(invisible())
   }
-  known <- if (is.numeric(sheet)) length(sheet) == 1 && sheet %in% seq_along(sheets) else rlang::is_string(sheet, sheets)
+  known <- if (is.numeric(sheet)) length(sheet) == 1 &&
+    sheet %in% seq_along(sheets) else rlang::is_string(sheet, sheets)
   if (!known) {
     ridge_abort(c("{arg_name('sheet')}: the workbook has no sheet {.val {sheet}}.",
                   i = "Its sheets are {.val {sheets}}."), "argument")
@@ -63,7 +64,7 @@ cell_dates <- function(seconds) {
   seconds <- round(seconds)
   moments <- as_instant(seconds, "UTC")
   clocks <- moments < as.POSIXct("1900-01-01", tz = "UTC")
-  timed <- any(seconds[!clocks] %% 86400 != 0)
+  timed <- any(seconds[!clocks] %% day_seconds != 0)
   ifelse(clocks, format(moments, "%H:%M:%S"),
          format(moments, if (timed) "%Y-%m-%dT%H:%M:%S" else "%Y-%m-%d"))
 }
@@ -71,5 +72,6 @@ cell_dates <- function(seconds) {
 # Rows that were only formatted end many a sheet.
 drop_blank_tail <- function(columns) {
   filled <- vapply(columns, function(column) max(0L, which(!is_blank(column))), numeric(1))
-  tibble::new_tibble(lapply(columns, utils::head, max(0, filled)), nrow = as.integer(max(0, filled)))
+  tibble::new_tibble(lapply(columns, utils::head, max(0, filled)),
+                     nrow = as.integer(max(0, filled)))
 }

@@ -31,7 +31,7 @@ as_of_words <- function(x) {
 }
 
 aside_words <- function(x) {
-  n <- nrow(about(x)$set_aside)
+  n <- nrow(about(x)$aside)
   aside <- if (n == 0) "none set aside" else paste(count_of(n, "record"), "set aside")
   left_out <- about(x)$left_out
   if (left_out == 0) aside else paste0(aside, "; ", format_number(left_out), " left out")

@@ -29,7 +29,8 @@ with_working_days <- function(columns, table) {
   }
   end <- as.integer(columns$end)
   working <- ifelse(is.na(end), 0L,
-                    working_between(table, as.integer(columns$start), after_last(end, day_timeline())))
+                    working_between(table, as.integer(columns$start),
+                                    after_last(end, day_timeline())))
   append(columns, list(working_days = as.integer(working)), after = match("days", names(columns)))
 }
 

@@ -120,7 +120,7 @@ record_checks <- function(x) {
   if (is.null(how$given)) {
     return(list())
   }
-  accounted <- nrow(x) + nrow(how$set_aside) + how$left_out + how$dropped
+  accounted <- nrow(x) + nrow(how$aside) + how$left_out + how$dropped
   checks <- list(tie("records read = used + set aside + left out", how$given, accounted))
   if (isTRUE(how$bound)) {
     rows <- plain_tibble(x)[["source_row"]]

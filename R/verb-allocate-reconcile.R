@@ -89,12 +89,6 @@ window_parts <- function(x, made) {
   })
 }
 
-# Every working day from the first to the last that the records know.
-plain_working_days <- function(plain, calendar) {
-  days <- seq(min(plain$start), max(plain$stop))
-  days[is_working_day(as.integer(days), calendar)]
-}
-
 # Periods counted from the first record's, over all that the records touch.
 period_number <- function(plain, axis, tick, before) {
   ends <- day_of_tick(c(min(plain$start), max(plain$stop)), axis$timeline)

@@ -95,7 +95,8 @@ check_allocation <- function(digits, basis, spread, rule, rule_left_out, open_to
   }
   if (spread == "repeat" && (basis != "day" || show == "calculation")) {
     ridge_abort(
-      "{arg_name('basis')} and {arg_name('show')} have no meaning with {repeated}: the whole amount is due in each period.",
+      paste("{arg_name('basis')} and {arg_name('show')} have no meaning with {repeated}: the",
+            "whole amount is due in each period."),
       "argument", arg = if (basis != "day") "basis" else "show")
   }
 }
@@ -103,7 +104,8 @@ check_allocation <- function(digits, basis, spread, rule, rule_left_out, open_to
 refuse_own_parts <- function(grain) {
   if (grain$unit == "own") {
     ridge_abort(
-      c("{arg_set('basis', 'period')} needs to know all periods of a span, and a table of your own holds only some.",
+      c(paste("{arg_set('basis', 'period')} needs to know all periods of a span, and a table of",
+              "your own holds only some."),
         i = "Use {arg_set('basis', 'day')}, or a grain."), "argument", arg = "basis")
   }
 }
@@ -164,7 +166,8 @@ ended_as_of <- function(x) {
     rows <- utils::head(how$rows[late], 5)
     n <- length(late)
     ridge_abort(
-      c("{n} open span{?s} begin{?s/} after the as-of date, so {?it has/they have} no even share: row{?s} {rows}.",
+      c(paste("{n} open span{?s} begin{?s/} after the as-of date, so {?it has/they have} no even",
+              "share: row{?s} {rows}."),
         i = "Leave {cli::qty(n)}{?it/them} out."), "records", arg = "open_to_as_of", row = rows)
   }
   plain <- plain_tibble(x)
@@ -206,7 +209,8 @@ period_totals <- function(x, question, amounts, groups) {
 spread_basis <- function(x, question) {
   asked <- question$arguments
   all <- all_periods(question$axis)
-  table <- if (asked$basis == "working_day") working_table(x, asked$calendar, unlist(all[c("first", "stop")]))
+  table <- if (asked$basis == "working_day") working_table(x, asked$calendar,
+                                                           unlist(all[c("first", "stop")]))
   spread_over(table, equal_parts = asked$basis == "period", rounded = !is.null(asked$digits))
 }
 
@@ -218,7 +222,8 @@ refuse_unshared <- function(x, question, over) {
   open <- is_never(ticks$stop, timeline)
   empty <- ticks$stop <= ticks$start
   wrong <- which(open | empty)
-  if (facts$open + facts$empty == 0 && question$arguments$basis == "working_day" && !is.null(over)) {
+  if (facts$open + facts$empty == 0 && question$arguments$basis == "working_day" &&
+      !is.null(over)) {
     found <- spread_of(x, question$axis, NULL, over, "wholes")
     wrong <- sort(found$record[found$whole <= 0])
   }
@@ -233,7 +238,8 @@ refuse_unshared <- function(x, question, over) {
   n <- length(wrong)
   ridge_abort(
     c("{n} span{?s} {?has/have} no even share.", stats::setNames(lines, rep("x", length(lines))),
-      i = if (any(open)) "Say {arg_set('open_to_as_of', TRUE)} to end open ones on the as-of date, or leave them out."
+      i = if (any(open)) paste("Say {arg_set('open_to_as_of', TRUE)} to end open ones on the",
+                               "as-of date, or leave them out.")
       else "Leave {cli::qty(n)}{?it/them} out, or choose another {arg_name('basis')}."),
     "records", arg = "basis", row = rows[first])
 }

@@ -24,7 +24,8 @@ as_seen_on <- function(x, date) {
   if (day > how$as_of_day) {
     days <- format(as_date(c(day, how$as_of_day)))
     ridge_abort(
-      c("{arg_name('date')} ({days[1]}) is after the as-of date ({days[2]}): nobody has seen that day yet.",
+      c(paste("{arg_name('date')} ({days[1]}) is after the as-of date ({days[2]}): nobody has",
+              "seen that day yet."),
         i = "Name a day up to the as-of date."), "argument", arg = "date", value = days[1])
   }
   ticks <- record_ticks(x)

@@ -45,7 +45,8 @@ cohorts <- function(x, by = "month", group = NULL, rule = "any_day", returns = T
   grain <- resolve_by(by, x)
   by <- rlang::eval_tidy(by)
   if (grain$unit %in% c("hour", "own")) {
-    ridge_abort(c("{verb_name('cohorts')} needs a grain of a day or more, so that all ages are alike.",
+    ridge_abort(c(paste("{verb_name('cohorts')} needs a grain of a day or more, so that all ages",
+                        "are alike."),
                   i = "Say {arg_set('by', 'month')}, for one."), "argument", arg = "by")
   }
   axis <- cohort_axis(x, grain, check_calendar(calendar))
@@ -139,7 +140,8 @@ describe_cohorts <- function(x, question) {
     paste0("Cohorts: ", if (has_key(x)) counted_words(x, "keys") else "records", " by the ", grain,
            " of their first start", by),
     rule_words(asked$rule, grain, timeline_of(x)),
-    if (asked$returns) "a return counts as active again" else "only the time before the first break counts",
+    if (asked$returns) "a return counts as active again"
+    else "only the time before the first break counts",
     "NA is not known yet", usual_words(x))
 }
 
@@ -175,7 +177,8 @@ as_percent <- function(share) {
 # tenth of all must still be known.
 loss_sentence <- function(object, known) {
   lost <- tapply(object$active[known], object$age[known], sum)
-  line <- line_names(plain_tibble(object)[intersect(c(about(object)$groups, "cohort"), names(object))])
+  line <- line_names(plain_tibble(object)[intersect(c(about(object)$groups, "cohort"),
+                                                    names(object))])
   before <- vapply(seq_len(max(object$age[known])), function(age) {
     there <- line[known & object$age == age]
     sum(object$active[known & object$age == age - 1 & line %in% there])

@@ -30,7 +30,8 @@
 #' elapsed_parts(c(366, -0.51), "hours")
 #' elapsed_number(c("P1DT2H30M", "PT90S"), "minutes")
 #' @export
-elapsed_text <- function(x, unit = "hours", parts = 2, digits = 0, largest = "days", day_hours = 24, form = "words") {
+elapsed_text <- function(x, unit = "hours", parts = 2, digits = 0, largest = "days", day_hours = 24,
+                         form = "words") {
   seconds <- seconds_given(x, unit, day_hours)
   check_choice(form, c("words", "clock", "iso"), "form")
   check_choice(largest, names(time_units), "largest")
@@ -39,8 +40,10 @@ elapsed_text <- function(x, unit = "hours", parts = 2, digits = 0, largest = "da
     ridge_abort("{arg_name('parts')} must be 1 or more.", "argument", arg = "parts", value = parts)
   }
   sizes <- vapply(names(time_units), unit_seconds, 0, day_hours)
-  text <- switch(form, clock = clock_text(abs(seconds), digits), iso = iso_text(abs(seconds), sizes[["days"]] == day_seconds),
-                 words = in_words(abs(seconds), rev(sizes[seq_len(match(largest, names(sizes)))]), parts, digits, unit))
+  text <- switch(form, clock = clock_text(abs(seconds), digits),
+                 iso = iso_text(abs(seconds), sizes[["days"]] == day_seconds),
+                 words = in_words(abs(seconds), rev(sizes[seq_len(match(largest, names(sizes)))]),
+                                  parts, digits, unit))
   text <- ifelse(seconds < 0 & grepl("[1-9]", text), paste0("-", text), text)
   replace(text, is.na(seconds), NA)
 }
@@ -71,7 +74,8 @@ in_words <- function(seconds, sizes, parts, digits, unit) {
     # A hair more, so that 3 days are not 2 and 24 hours.
     whole <- ifelse(ends, round(left / sizes[i], digits), floor(left / sizes[i] + 1e-9))
     used <- i >= begin & i <= last & whole > 0
-    shown <- paste(format_plain(whole, digits), ifelse(whole == 1, sub("s$", "", names[i]), names[i]))
+    shown <- paste(format_plain(whole, digits),
+                   ifelse(whole == 1, sub("s$", "", names[i]), names[i]))
     text <- ifelse(used, trimws(paste(text, shown)), text)
     left <- ifelse(used, left - whole * sizes[i], left)
   }
@@ -97,8 +101,10 @@ iso_text <- function(seconds, whole_days) {
   seconds <- round(seconds, 6)
   days <- if (whole_days) seconds %/% day_seconds else 0 * seconds
   rest <- seconds - day_seconds * days
-  part <- function(value, sign, digits = 0) ifelse(value > 0, paste0(gsub(",", "", format_plain(value, digits)), sign), "")
-  clock <- paste0(part(rest %/% hour_seconds, "H"), part(rest %% hour_seconds %/% 60, "M"), part(round(rest %% 60, 6), "S", 6))
+  part <- function(value, sign, digits = 0) ifelse(value > 0,
+      paste0(gsub(",", "", format_plain(value, digits)), sign), "")
+  clock <- paste0(part(rest %/% hour_seconds, "H"), part(rest %% hour_seconds %/% 60, "M"),
+                  part(round(rest %% 60, 6), "S", 6))
   text <- paste0("P", part(days, "D"), ifelse(clock == "", "", paste0("T", clock)))
   ifelse(text == "P", "PT0S", text)
 }
@@ -112,7 +118,8 @@ elapsed_parts <- function(x, unit = "hours", day_hours = 24) {
   day <- unit_seconds("days", day_hours)
   days <- floor(left / day + 1e-12)
   left <- round(left - days * day, 6)
-  tibble::tibble(days = sign * days, hours = sign * (left %/% hour_seconds), minutes = sign * (left %% hour_seconds %/% 60),
+  tibble::tibble(days = sign * days, hours = sign * (left %/% hour_seconds),
+                 minutes = sign * (left %% hour_seconds %/% 60),
                  seconds = sign * round(left %% 60, 6))
 }
 

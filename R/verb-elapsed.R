@@ -66,7 +66,8 @@ elapsed.default <- function(x, end, unit = NULL, calendar = NULL, day_hours = 24
   both <- paired(list(start = from$values, end = to$values))
   turned <- which(both$end < both$start)
   if (!negative && length(turned) > 0) refuse_turned(turned, both$start, both$end)
-  timeline <- if (identical(kinds, "instants")) instant_timeline(tz %||% choose_zone(from$values, NULL))
+  timeline <- if (identical(kinds, "instants")) instant_timeline(tz %||% choose_zone(from$values,
+      NULL))
   else day_timeline()
   ticks <- list(start = as.double(both$start),
                 stop = as.double(both$end) + (on_days(timeline) && end_counts))

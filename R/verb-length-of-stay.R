@@ -29,8 +29,10 @@
 length_of_stay <- function(x, group = NULL, unit = "months", confidence = 0.95) {
   check_spans_class(x, "length_of_stay")
   check_choice(unit, names(age_units), "unit")
-  if (!rlang::is_scalar_double(confidence) || is.na(confidence) || confidence <= 0 || confidence >= 1) {
-    ridge_abort("{arg_name('confidence')} must be between 0 and 1, not {.val {describe(confidence)}}.",
+  if (!rlang::is_scalar_double(confidence) || is.na(confidence) || confidence <= 0 ||
+      confidence >= 1) {
+    ridge_abort(paste("{arg_name('confidence')} must be between 0 and 1, not",
+                      "{.val {describe(confidence)}}."),
                 "argument", arg = "confidence", value = confidence)
   }
   need_package("survival", "Estimating how long they stay")

@@ -81,7 +81,8 @@ answer_movement <- function(x, question) {
   # Over periods flows add up and levels do not; over groups moves do not.
   measures <- Map(function(values, name) {
     flow <- !(name %in% c("opening", "closing", rate_columns))
-    new_measure(values, over_periods = flow, over_groups = asked$of != "keys" && !(name %in% rate_columns))
+    new_measure(values, over_periods = flow, over_groups = asked$of != "keys" &&
+                !(name %in% rate_columns))
   }, c(flows, rates), names(c(flows, rates)))
   new_by_period(question, x, groups, measures, describe_movement(x, question),
                 title = measure_title(x, asked$of), total = total, main = "closing")
@@ -113,7 +114,8 @@ describe_movement <- function(x, question) {
   sentence_of(
     paste0("Movement: ", counted_words(x, asked$of), ", by ", grain_name(question$axis), between),
     "closing is what is carried over",
-    if (asked$rates) c("turnover is ended by the average over the days", "growth is net by opening"),
+    if (asked$rates) c("turnover is ended by the average over the days",
+                       "growth is net by opening"),
     after_as_of_words(question$axis, x), usual_words(x))
 }
 
@@ -126,7 +128,8 @@ sentences.ridge_movement <- function(object) {
   }
   if (is.null(summed_series(object, "closing"))) {
     return(c(group_sentence(object, "closing"),
-             "Keys may be in two groups at once: ask for the line over all groups to have them in all."))
+             paste("Keys may be in two groups at once: ask for the line over all groups to have",
+                   "them in all.")))
   }
   labels <- period_labels(made)[!is.na(summed_series(object, "closing"))]
   closing <- flow("closing")

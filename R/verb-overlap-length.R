@@ -42,7 +42,8 @@ shared_timeline <- function(parts) {
   if (!all(days) && !all(instants)) {
     wrong <- names(parts)[!(if (any(days)) days else instants)][1]
     seen <- describe(parts[[wrong]])
-    ridge_abort("Starts and ends must all be Date or all POSIXct; {arg_name(wrong)} is {.val {seen}}.",
+    ridge_abort(paste("Starts and ends must all be Date or all POSIXct; {arg_name(wrong)} is",
+                      "{.val {seen}}."),
                 "argument", arg = wrong, value = parts[[wrong]])
   }
   if (all(days)) day_timeline() else instant_timeline("UTC")

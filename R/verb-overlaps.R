@@ -62,7 +62,8 @@ shared_partitions <- function(x, y, per, differing) {
   check_spans_class(y, "overlaps")
   check_alike(timeline_of(x), timeline_of(y))
   if (length(differing) > 0) {
-    ridge_abort("{arg_name('differing')} compares records of one table: leave it out with {arg_name('y')}.",
+    ridge_abort(paste("{arg_name('differing')} compares records of one table: leave it out with",
+                      "{arg_name('y')}."),
                 "argument", arg = "differing")
   }
   if (!rlang::quo_is_missing(per)) {

@@ -37,12 +37,14 @@ own_periods <- function(first_days, last_day, labels = NULL) {
   if (last < first[length(first)]) {
     seen <- format(as_date(c(last, first[length(first)])))
     ridge_abort(
-      "{arg_name('last_day')} ({seen[1]}) must not be before the first day of the last period ({seen[2]}).",
+      paste("{arg_name('last_day')} ({seen[1]}) must not be before the first day of the last",
+            "period ({seen[2]})."),
       "argument", arg = "last_day", value = seen[1])
   }
   if (!is.null(labels) && length(labels) != length(first)) {
     ridge_abort(
-      "{arg_name('labels')} must hold {length(first)} text{?s}, one for each period, not {length(labels)}.",
+      paste("{arg_name('labels')} must hold {length(first)} text{?s}, one for each period, not",
+            "{length(labels)}."),
       "argument", arg = "labels")
   }
   new_own_periods(first, last, labels)

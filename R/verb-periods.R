@@ -39,7 +39,8 @@ periods <- function(by, from = NULL, to = NULL, whole = NULL, calendar = calenda
   check_zone_given(tz)
   timeline <- timeline_of_zone(tz)
   if (grain$unit == "hour" && on_days(timeline)) {
-    ridge_abort(c("{arg_set('by', grain$name)} needs {arg_name('tz')}, the zone whose hours are meant.",
+    ridge_abort(c(paste("{arg_set('by', grain$name)} needs {arg_name('tz')}, the zone whose",
+                        "hours are meant."),
                   i = "Say {arg_set('tz', 'Europe/Vienna')}, for one."), "argument", arg = "tz")
   }
   facts <- if (grain$unit == "own") {
@@ -47,7 +48,8 @@ periods <- function(by, from = NULL, to = NULL, whole = NULL, calendar = calenda
   }
   window <- resolve_window(from, to, whole, calendar, facts, timeline)
   if (is.null(window)) {
-    ridge_abort("{arg_name('from')} and {arg_name('to')} must name the first and the last day to show.",
+    ridge_abort(paste("{arg_name('from')} and {arg_name('to')} must name the first and the last",
+                      "day to show."),
                 "argument", arg = "from")
   }
   axis <- window_axis(grain, window, calendar, timeline)

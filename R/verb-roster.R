@@ -50,7 +50,8 @@ roster_time <- function(x, on, rule, rule_left_out) {
   on <- on %||% as_date(about(x)$as_of_day)
   if (!(length(on) %in% 1:2)) {
     ridge_abort(
-      "{arg_name('on')} must be one date, or the first and last day of a period, not {length(on)} values.",
+      paste("{arg_name('on')} must be one date, or the first and last day of a period, not",
+            "{length(on)} values."),
       "argument", arg = "on", value = on)
   }
   check_rule(rule, choosing = TRUE)

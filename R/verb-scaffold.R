@@ -63,7 +63,8 @@ scaffold <- function(x, by = "month", rule = "any_day", of = NULL, every_period 
   answer_scaffold(x, new_question("scaffold", list(carry = carry), axis = axis))
 }
 
-scaffold_columns <- c("row", "nth", "period", "period_end", "label", "start", "end", "days", "hours",
+scaffold_columns <- c("row", "nth", "period", "period_end", "label", "start", "end", "days",
+                      "hours",
                       "present")
 
 choose_scaffold_of <- function(x, of, every_period) {
@@ -94,7 +95,8 @@ check_constant <- function(x, carry) {
 refuse_carried <- function(name, key, values) {
   key <- paste(vapply(as.list(key), format, character(1)), collapse = ", ")
   ridge_abort(
-    c("{arg_name('carry')}: {.val {name}} differs between records of one key: {key} has {.val {format(values)}}.",
+    c(paste("{arg_name('carry')}: {.val {name}} differs between records of one key: {key} has",
+            "{.val {format(values)}}."),
       i = "Carry it with {arg_set('of', 'records')}."), "column", arg = "carry", value = name)
 }
 

@@ -98,7 +98,8 @@ declare_named <- function(data, names, end_counts, means_open, how) {
 pick_end <- function(data, quo) {
   if (rlang::quo_is_missing(quo)) {
     ridge_abort(c("{arg_name('end')} must name a column of the records: {.val {names(data)}}.",
-                  i = "{arg_set('end', NULL)} makes each record one day, {arg_set('end', NA)} leaves all of them open."),
+                  i = paste("{arg_set('end', NULL)} makes each record one day,",
+                            "{arg_set('end', NA)} leaves all of them open.")),
                 "argument", arg = "end")
   }
   expr <- rlang::quo_get_expr(quo)
@@ -167,7 +168,8 @@ read_ends <- function(data, names, start, open_texts, told) {
   if (is.null(names$end)) {
     if (start$on == "instants") {
       ridge_abort(
-        c("{arg_set('end', NULL)} makes each record one day, but {.val {names$start}} holds instants.",
+        c(paste("{arg_set('end', NULL)} makes each record one day, but {.val {names$start}}",
+                "holds instants."),
           i = "Name the column of ends, or turn the starts into dates."), "argument", arg = "end")
     }
     return(start)
@@ -217,7 +219,7 @@ declare_spans <- function(data, names, what, found, source, told) {
   conventions <- list(
     names = names, timeline = what$timeline, end_counts = what$end_counts,
     means_open = what$means_open, as_of_day = what$as_of_day, as_of_stop = what$as_of_stop,
-    set_aside = aside, unusable = unusable_in_source(found, source), left_out = source$left_out,
+    aside = aside, unusable = unusable_in_source(found, source), left_out = source$left_out,
     given = length(source$rows) + source$left_out, dropped = 0, orders = what$orders,
     engine = memory_engine(), told = told
   )
@@ -246,7 +248,7 @@ declare_spans <- function(data, names, what, found, source, told) {
 #' @export
 set_aside <- function(x) {
   check_spans_class(x, "set_aside")
-  about(x)$set_aside
+  about(x)$aside
 }
 
 # Records of a spans object moved to those set aside, with the reasons.
@@ -258,7 +260,7 @@ put_aside <- function(x, found) {
   source <- list(rows = how$rows)
   aside <- reasons_with_rows(plain_tibble(x), found, source)
   amend_spans(x[-unique(found$row), ], dropped = how$dropped,
-              set_aside = if (nrow(how$set_aside) > 0) vctrs::vec_rbind(how$set_aside, aside) else aside,
+              aside = if (nrow(how$aside) > 0) vctrs::vec_rbind(how$aside, aside) else aside,
               unusable = rbind(how$unusable, unusable_in_source(found, source)))
 }
 
@@ -268,7 +270,7 @@ declared_again <- function(x, plain, how) {
   source <- list(rows = how$rows, left_out = how$left_out)
   again <- declare_named(with_source(plain, source), how$names,
                          if (on_days(how$timeline)) how$end_counts, means_open, how)
-  amend_spans(again, set_aside = how$set_aside, unusable = how$unusable, orders = how$orders,
+  amend_spans(again, aside = how$aside, unusable = how$unusable, orders = how$orders,
               given = how$given, dropped = how$dropped, bound = how$bound, told = how$told)
 }
 

@@ -88,7 +88,7 @@ answer_time <- function(x, question) {
   total <- asked$total && length(asked$group) > 0
   check_lines_fit(groups, total, axis, 2 + length(question$names), "This table")
   times <- lapply(measured, function(measure) time_totals(x, question, groups, measure, total))
-  own <- times[[1]][seq_len(length(times[[1]]) * groups$size / (groups$size + total))]
+  own <- utils::head(times[[1]], groups$size * if (is.null(axis)) 0 else axis_size(axis))
   words <- describe_time(x, question, own, measured, to_totals)
   measures <- stats::setNames(lapply(times, new_measure, TRUE, TRUE), question$names)
   new_by_period(question, x, groups, measures, words, title = gsub("_", " ", question$names[1]),
@@ -196,19 +196,4 @@ source_checks.ridge_time_within <- function(result, x) {
   found <- sum(result[[made$question$names[1]]][own_rows(result)])
   list(tie(paste(asked$unit, "in the periods + outside the window = lengths of the spans"),
            all / unit, found + (all - inside) / unit, 1e-9 * max(1, all / unit)))
-}
-
-# Seconds between moments, of a calendar's time by looking up its stretches.
-plain_seconds <- function(from, to, calendar, tz) {
-  to <- pmax(from, to)
-  if (is.null(calendar) || length(from) == 0) {
-    return(to - from)
-  }
-  time <- working_stretches(calendar, min(from), max(to), tz)
-  lengths <- cumsum(c(0, time$close - time$open))
-  upto <- function(at) {
-    i <- findInterval(at, time$open)
-    lengths[i + 1] - ifelse(i > 0, pmax(time$close[pmax(i, 1)] - at, 0), 0)
-  }
-  upto(to) - upto(from)
 }

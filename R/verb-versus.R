@@ -72,8 +72,9 @@ check_comparable <- function(result) {
     about(result)$question$verb %in% verbs
   if (!fits) {
     ridge_abort(
-      c("{verb_name('versus')} compares results by period and group, not {.val {describe(result)}}.",
-        i = in_r("Give it what {.fn active}, {.fn movement} or, with {arg_name('group')} or {arg_name('total')}, {.fn allocate} or {.fn time_within} returned.",
+      c("{verb_name('versus')} compares results by period and group: {describe(result)} is none.",
+        i = in_r(paste("Give it what {.fn active}, {.fn movement} or, with {arg_name('group')}",
+                       "or {arg_name('total')}, {.fn allocate} or {.fn time_within} returned."),
                  "Compare totals: say {arg_name('group')} or {arg_name('total')}.")),
       "argument", arg = "result", value = result)
   }

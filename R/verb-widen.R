@@ -50,7 +50,8 @@ check_wide <- function(result) {
   if (!fits) {
     ridge_abort(
       c("{.fn widen} lays out results by period, not {.val {describe(result)}}.",
-        i = "Give it what {.fn active}, {.fn allocate}, {.fn time_within}, {.fn movement} or {.fn cohorts} returned, with its values as they were."),
+        i = paste("Give it what {.fn active}, {.fn allocate}, {.fn time_within}, {.fn movement}",
+                  "or {.fn cohorts} returned, with its values as they were.")),
       "argument", arg = "result", value = result)
   }
 }
@@ -63,7 +64,8 @@ wide_values <- function(made) {
 # The columns that name a row.
 wide_ids <- function(result) {
   made <- about(result)
-  if (inherits(result, "ridge_cohorts")) c(made$groups, "cohort", "size") else made$groups %||% made$ids
+  if (inherits(result, "ridge_cohorts")) c(made$groups, "cohort", "size")
+  else made$groups %||% made$ids
 }
 
 # Names of the columns, and the column of each row. Of a result whose rows were chosen

@@ -97,8 +97,10 @@ source_checks.ridge_working_days <- function(result, x) {
 move_working_days <- function(date, days, calendar = calendar_rules()) {
   check_calendar(calendar)
   from <- floor(as.double(plain_days(date, "date")))
-  if (!is.numeric(days) || any(days != round(days), na.rm = TRUE) || any(abs(days) > 1e6, na.rm = TRUE)) {
-    ridge_abort("{arg_name('days')} must be whole numbers of working days, not {.val {describe(days)}}.",
+  if (!is.numeric(days) || any(days != round(days), na.rm = TRUE) ||
+      any(abs(days) > 1e6, na.rm = TRUE)) {
+    ridge_abort(paste("{arg_name('days')} must be whole numbers of working days, not",
+                      "{.val {describe(days)}}."),
                 "argument", arg = "days", value = days)
   }
   pair <- paired(list(date = from, days = days))
@@ -127,7 +129,8 @@ moved_days <- function(days, n, calendar) {
     }
     if (from == years[1] && to == years[2]) {
       ridge_abort(
-        c("The calendar has no working day that far away, within the years {first_year} to {last_year}.",
+        c(paste("The calendar has no working day that far away, within the years {first_year} to",
+                "{last_year}."),
           i = "Look at its {arg_name('weekend')} and {arg_name('every_year')}."), "argument",
         arg = "calendar")
     }

@@ -13,18 +13,22 @@ write_icalendar <- function(x, path) {
     paste0("SUMMARY:", ical_text(what$summary))
   )
   fields <- Map(function(column, name) {
-    ifelse(is.na(column), NA, sprintf("X-ALMANAC-FIELD;X-NAME=\"%s\":%s", utils::URLencode(name, reserved = TRUE), ical_text(column)))
+    ifelse(is.na(column), NA,
+           sprintf("X-ALMANAC-FIELD;X-NAME=\"%s\":%s", utils::URLencode(name, reserved = TRUE),
+                   ical_text(column)))
   }, what$fields, names(what$fields))
   events <- do.call(rbind, c(lines, unname(fields), list("END:VEVENT")))
   events <- if (length(what$rows) > 0) events[!is.na(events)]
   head <- c("BEGIN:VCALENDAR", "VERSION:2.0", "PRODID:-//Almanac Ridge//almanacridge//EN",
             if (!on_days(what$timeline)) paste0("X-WR-TIMEZONE:", what$timeline$tz),
-            paste0("X-ALMANAC-START:", ical_text(what$names[1])), paste0("X-ALMANAC-END:", ical_text(what$names[2])),
+            paste0("X-ALMANAC-START:", ical_text(what$names[1])),
+              paste0("X-ALMANAC-END:", ical_text(what$names[2])),
             if (!what$end_counts) "X-ALMANAC-END-COUNTS:FALSE",
             paste0("X-ALMANAC-COLUMNS:", paste(ical_text(what$columns), collapse = ",")))
   con <- file(path, "wb")
   on.exit(close(con))
-  writeLines(ical_folded(enc2utf8(c(head, events, "END:VCALENDAR"))), con, sep = "\r\n", useBytes = TRUE)
+  writeLines(ical_folded(enc2utf8(c(head, events, "END:VCALENDAR"))), con, sep = "\r\n",
+             useBytes = TRUE)
 }
 
 # Starts and stops as ticks, and what else the events say, from a spans object
@@ -35,7 +39,8 @@ icalendar_spans <- function(x) {
     if (!all(c("start", "end") %in% names(plain))) {
       ridge_abort(
         c("iCalendar is for records with a start and an end; this table has {.val {names(plain)}}.",
-          i = "Name the columns {.val start} and {.val end}{in_r(', or declare the records with spans()', '')}."),
+          i = paste("Name the columns {.val start} and",
+                    "{.val end}{in_r(', or declare the records with spans()', '')}.")),
         "argument", arg = "x")
     }
     if (!inherits(plain$end, c("Date", "POSIXct"))) {
@@ -55,7 +60,8 @@ icalendar_spans <- function(x) {
 }
 
 plain_numbers <- function(column) {
-  if (is.double(column)) ifelse(is.na(column), NA, format(column, digits = 15, trim = TRUE, drop0trailing = TRUE, scientific = FALSE))
+  if (is.double(column)) ifelse(is.na(column), NA,
+      format(column, digits = 15, trim = TRUE, drop0trailing = TRUE, scientific = FALSE))
   else as.character(column)
 }
 

@@ -34,7 +34,8 @@ write_records <- function(x, path, format = NULL) {
     ridge_abort("{arg_name('x')} must be a data frame, not {.val {describe(x)}}.", "argument")
   }
   if (!rlang::is_string(path)) {
-    ridge_abort("{arg_name('path')} must be the name of one file, not {.val {describe(path)}}.", "argument")
+    ridge_abort("{arg_name('path')} must be the name of one file, not {.val {describe(path)}}.",
+                "argument")
   }
   if (is.null(format)) format <- check_ending(path, table_endings, "path")
   else check_choice(format, record_formats, "format")
@@ -49,7 +50,8 @@ write_table <- function(x, path, format) {
                   ics = write_icalendar)
   written <- tryCatch(write(x, path), error = function(cnd) {
     if (inherits(cnd, "ridge_error")) rlang::cnd_signal(cnd)
-    ridge_abort(c("{.file {path}} cannot be written: {conditionMessage(cnd)}", i = "Check the disk and your rights there."), "file")
+    ridge_abort(c("{.file {path}} cannot be written: {conditionMessage(cnd)}",
+                  i = "Check the disk and your rights there."), "file")
   })
   invisible(written)
 }
@@ -67,13 +69,15 @@ write_ndjson <- function(x, path) {
   need_package("jsonlite", "Writing JSON")
   con <- file(path, "wb")
   on.exit(close(con))
-  jsonlite::stream_out(as.data.frame(text_columns(x), optional = TRUE), con, verbose = FALSE, na = "null",
+  jsonlite::stream_out(as.data.frame(text_columns(x), optional = TRUE), con, verbose = FALSE,
+                       na = "null",
                        digits = NA, pagesize = 10000)
 }
 
 json_objects <- function(x) {
   table <- as.data.frame(text_columns(x), optional = TRUE)
-  enc2utf8(as.character(jsonlite::toJSON(table, dataframe = "rows", na = "null", digits = NA, pretty = TRUE)))
+  enc2utf8(as.character(jsonlite::toJSON(table, dataframe = "rows", na = "null", digits = NA,
+                                         pretty = TRUE)))
 }
 
 write_parquet_table <- function(x, path) {

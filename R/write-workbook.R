@@ -9,12 +9,15 @@ write_workbook <- function(x, path) {
   book <- openxlsx::createWorkbook()
   openxlsx::addWorksheet(book, "Table")
   table <- as.data.frame(lapply(as.list(plain_tibble(x)), workbook_column), optional = TRUE)
-  openxlsx::writeData(book, 1, table, headerStyle = openxlsx::createStyle(textDecoration = "bold", border = "bottom"),
+  openxlsx::writeData(book, 1, table,
+                      headerStyle = openxlsx::createStyle(textDecoration = "bold",
+                                                          border = "bottom"),
                       keepNA = FALSE)
   openxlsx::freezePane(book, 1, firstRow = TRUE)
   for (i in seq_along(table)) {
     style <- openxlsx::createStyle(numFmt = number_format(table[[i]]))
-    if (nrow(table) > 0) openxlsx::addStyle(book, 1, style, rows = seq_len(nrow(table)) + 1, cols = i)
+    if (nrow(table) > 0) openxlsx::addStyle(book, 1, style, rows = seq_len(nrow(table)) + 1,
+                                            cols = i)
   }
   if (ncol(table) > 0) openxlsx::setColWidths(book, 1, seq_along(table), column_widths(table))
   if (inherits(x, "ridge_cohorts") && nrow(x) > 0) add_cohort_grid(book, x)
@@ -32,16 +35,21 @@ write_workbook <- function(x, path) {
 add_cohort_grid <- function(book, x) {
   sheet <- openxlsx::addWorksheet(book, "Grid")
   grid <- as.data.frame(plain_tibble(widen(x)), optional = TRUE)
-  openxlsx::writeData(book, sheet, grid, headerStyle = openxlsx::createStyle(textDecoration = "bold", border = "bottom"), keepNA = FALSE)
+  openxlsx::writeData(book, sheet, grid,
+                      headerStyle = openxlsx::createStyle(textDecoration = "bold",
+                                                          border = "bottom"), keepNA = FALSE)
   shade_cohorts(book, sheet, grid)
 }
 
 shade_cohorts <- function(book, sheet, grid) {
   cells <- which(grepl("^[0-9]+$", names(grid)))
   rows <- seq_len(nrow(grid)) + 1
-  openxlsx::addStyle(book, sheet, openxlsx::createStyle(numFmt = "0%"), rows = rows, cols = cells, gridExpand = TRUE)
-  openxlsx::addStyle(book, sheet, openxlsx::createStyle(numFmt = "yyyy-mm-dd"), rows = rows, cols = match("cohort", names(grid)))
-  openxlsx::conditionalFormatting(book, sheet, cols = cells, rows = rows, style = c("#eef3f7", "#1d4e73"), rule = c(0, 1), type = "colourScale")
+  openxlsx::addStyle(book, sheet, openxlsx::createStyle(numFmt = "0%"), rows = rows, cols = cells,
+                     gridExpand = TRUE)
+  openxlsx::addStyle(book, sheet, openxlsx::createStyle(numFmt = "yyyy-mm-dd"), rows = rows,
+                     cols = match("cohort", names(grid)))
+  openxlsx::conditionalFormatting(book, sheet, cols = cells, rows = rows,
+      style = c("#eef3f7", "#1d4e73"), rule = c(0, 1), type = "colourScale")
   openxlsx::freezePane(book, sheet, firstActiveRow = 2, firstActiveCol = min(cells))
   openxlsx::setColWidths(book, sheet, match("cohort", names(grid)), 12)
 }

@@ -141,7 +141,7 @@ test_that("files that cannot be used say why in one line, with status 1", {
     list(write_file(c("from,to", "03/04/2026,2026-05-01")), "3 April 2026 or 4 March 2026"),
     list(write_file(c("from,to", "2026-05-01,2026-04-01")), "is before the start"),
     list(write_file(c("from,to", "20260501,20260601")), "must hold dates"),
-    list(write_file(c("from,to", "2026-05-01,9999-12-31")), "say --open 9999-12-31")
+    list(write_file(c("from,to", "2026-05-01,9999-12-31")), "say --means-open 9999-12-31")
   )
   for (case in wrong) {
     got <- run("active", case[[1]], "--start", "from", "--end", "to")
@@ -246,7 +246,7 @@ test_that("the commands of ranges give what R gives", {
   same(c("overlaps", loans), overlaps(x))
   same(c("overlaps", loans, "--differing", "borrower", "--per", "none", "--total"), overlaps(x, per = NULL, differing = borrower, total = TRUE))
   same(c("concurrency", loans, "--group", "borrower"), concurrency(x, group = borrower))
-  same(c("concurrency", loans, "--peaks", "--capacity", "10"), peaks(x, capacity = 10))
+  same(c("peaks", loans, "--capacity", "10"), peaks(x, capacity = 10))
   same(c("roster", loans, "--on", "2026-05-01", "--group", "borrower"), roster(x, on = "2026-05-01", group = borrower))
   same(c("explain", loans, "--on", "2026-05-01,2026-05-31", "--rule", "every_day"), explain_count(x, on = c("2026-05-01", "2026-05-31"), rule = "every_day"))
   same(c("explain", loans, "--show", "records"), explain_count(x, show = "records"))
@@ -256,7 +256,7 @@ test_that("wrong options of the commands of ranges are told", {
   loans <- c(system.file("extdata", "instrument_loans.csv", package = "almanacridge"), "--start", "lent_on", "--end", "returned_on")
   expect_match(run("gaps", loans, "--min-days", "x")$notes, "--min-days` takes a number")
   expect_match(run("consecutive", loans, "--tolerance=-1")$notes, "0 or more")
-  expect_match(run("overlaps", loans, "--accross", "x")$notes, "Did you mean `--across`")
+  expect_match(run("overlaps", loans, "--diffring", "x")$notes, "Did you mean `--differing`")
   expect_match(run("overlaps", loans, "--differing", "whom")$notes, "no column \"whom\"")
   expect_match(run("roster", loans, "--on", "tomorrow")$notes, "--on must be a date")
   expect_identical(run("concurrency", loans, "--of", "keys")$status, 2L)

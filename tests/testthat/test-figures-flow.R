@@ -9,7 +9,7 @@ test_that("amounts are stacked to the sums of the table, small groups are one mo
   expect_equal(drawn$data[[2]]$y, as.vector(tapply(result$amount, result$period, sum)))
   by_record <- built(autoplot(allocate(grants, amount, by = "year")))
   expect_length(unique(by_record$data[[1]]$fill), 6)
-  expect_match(autoplot(result)$labels$title, "Allocated amount by quarter, per funder")
+  expect_match(autoplot(result)$labels$title, "Allocated amount by quarter, by funder")
   expect_match(gsub("\n", " ", autoplot(result)$labels$subtitle), "199,464.72 in all")
   negative <- spans(data.frame(g = c("u", "v"), s = day("2026-01-01"), e = day("2026-02-28"), a = c(-59, 118)), s, e)
   parts <- built(autoplot(allocate(negative, a, group = g)))

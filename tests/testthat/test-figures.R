@@ -46,7 +46,7 @@ test_that("a presence chart fills the cells that are TRUE", {
 })
 
 test_that("what cannot be drawn is said", {
-  expect_error(autoplot(scaffold(demo_staff())), "Only a full scaffold is drawn")
+  expect_error(autoplot(scaffold(demo_staff())), "Only a scaffold of every period is drawn")
   expect_error(autoplot(periods("month", "2026-01-01", "2026-02-01")), "no figure for `periods()`",
                fixed = TRUE)
   none <- spans(data.frame(from = day(character()), to = day(character())), from, to)
@@ -71,7 +71,7 @@ test_that("hours are labelled at midnights, own dates and own periods as themsel
   from <- as.POSIXct("2026-03-27 20:00", tz = "Europe/Vienna") + 3600 * (0:60)
   x <- spans(data.frame(from, to = from + 7200), from, to, as_of = "2026-03-31")
   labels <- function(result) shown(autoplot(result))$layout$panel_params[[1]]$x$get_labels()
-  expect_identical(labels(active(x, by = "hour")), c("2026-03-28 00:00", "2026-03-29 00:00", "2026-03-30 00:00"))
+  expect_identical(labels(active(x, by = "hour", to = "2026-03-30")), c("2026-03-28 00:00", "2026-03-29 00:00", "2026-03-30 00:00"))
   expect_identical(labels(active(demo_staff(), on = c("2026-01-31", "2026-05-17"))), c("2026-01-31", "2026-05-17"))
   year <- own_periods(day("2026-01-05") + c(0, 28), "2026-03-01", labels = c("P1", "P2"))
   expect_identical(labels(active(demo_staff(), by = year)), c("P1", "P2"))

@@ -61,7 +61,7 @@ test_that("what repeats without an end is written out to the day named, and said
   file <- ics(event("DTSTART;VALUE=DATE:20200229", "RRULE:FREQ=YEARLY"))
   expect_message(got <- read_records(file, repeat_until = "2030-12-31"), "repeats without an end: written out to 2030-12-31")
   expect_identical(got$start, day(c("2020-02-29", "2024-02-29", "2028-02-29")))
-  expect_error(read_records(file, until = "soon"), "`until` must be", class = "ridge_error_argument")
+  expect_error(read_records(file, repeat_until = "soon"), "`repeat_until` must be a date", class = "ridge_error_argument")
 })
 
 test_that("days among times run from midnight to midnight", {

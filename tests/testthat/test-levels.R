@@ -74,12 +74,12 @@ test_that("each step alone is a filter of the source", {
   steps <- explain_count(staff, on = "2026-03-01")
   d <- day("2026-03-01")
   s <- as.data.frame(staff)
-  expect_identical(steps$alone, c(nrow(s), sum(s$first_day <= d), sum(s$last_day < d, na.rm = TRUE), sum(is.na(s$last_day)),
+  expect_identical(steps$by_itself, c(nrow(s), sum(s$first_day <= d), sum(s$last_day < d, na.rm = TRUE), sum(is.na(s$last_day)),
                                   sum(s$last_day >= d, na.rm = TRUE), sum(s$first_day <= d & (is.na(s$last_day) | s$last_day >= d)),
                                   length(unique(s$observer))))
-  expect_identical(steps$records[7], active(staff, on = d)$active)
-  expect_identical(steps$records[2], steps$records[3] + steps$records[4] + steps$records[5])
-  expect_identical(explain_count(staff)$records[7], active(staff, on = "2026-06-30")$active)
+  expect_identical(steps$number[7], active(staff, on = d)$active)
+  expect_identical(steps$number[2], steps$number[3] + steps$number[4] + steps$number[5])
+  expect_identical(explain_count(staff)$number[7], active(staff, on = "2026-06-30")$active)
 })
 
 test_that("moments and days of instants are told apart", {
@@ -89,7 +89,7 @@ test_that("moments and days of instants are told apart", {
   expect_identical(nrow(roster(x, on = at + 8 * 3600)), 0L)
   expect_equal(roster(x, on = "2026-03-28")$hours_so_far, 2)
   expect_equal(roster(x, on = "2026-03-28")$hours_left, 6)
-  expect_identical(explain_count(x, on = at)$records[6], 1L)
+  expect_identical(explain_count(x, on = at)$number[6], 1L)
 })
 
 test_that("wrong dates and rules are refused", {

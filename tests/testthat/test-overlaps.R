@@ -82,12 +82,12 @@ test_that("two tables that do not go together are refused, and a huge list befor
   at <- spans(data.frame(s = as.POSIXct("2026-01-01", tz = "UTC"), e = as.POSIXct("2026-01-02", tz = "UTC")), s, e)
   expect_error(overlaps(x, at), "`x` is on days, `y` on instants", class = "ridge_error_argument")
   expect_error(overlaps(x, 1), "asks about records", class = "ridge_error_argument")
-  expect_error(overlaps(x, x, across = s), "`across` compares records of one table", class = "ridge_error_argument")
+  expect_error(overlaps(x, x, differing = s), "`differing` compares records of one table", class = "ridge_error_argument")
   many <- spans(data.frame(s = rep(day("2026-01-01"), 1e6), e = day("2026-12-31")), s, e)
   expect_error(overlaps(many), "499,999,500,000 rows", class = "ridge_error_size")
   k <- rep_len(c("a", "b"), 1e6)
   two <- spans(data.frame(s = rep(day("2026-01-01"), 1e6), e = day("2026-12-31"), k = k), s, e, key = k)
-  expect_error(overlaps(two, across = k), "250,000,000,000 rows", class = "ridge_error_size")
+  expect_error(overlaps(two, differing = k), "250,000,000,000 rows", class = "ridge_error_size")
 })
 
 test_that("a million records on one key are as quick as their output", {

@@ -150,8 +150,8 @@ test_that("expected days are the user's own, and arguments are checked", {
   expect_error(gaps(x, min_days = "x"), "must be a number of 0 or more", class = "ridge_error_argument")
   expect_error(gaps(data.frame()), "asks about records", class = "ridge_error_argument")
   at <- spans(data.frame(a = as.POSIXct("2026-01-01", tz = "UTC"), b = as.POSIXct("2026-01-02", tz = "UTC")), a, b)
-  expect_error(missing_days(at), "needs spans on days", class = "ridge_error_argument")
-  expect_error(consecutive(at, calendar = calendar_rules()), "working days are of spans on days", class = "ridge_error_argument")
+  expect_error(missing_days(at), "need spans on days", class = "ridge_error_argument")
+  expect_error(consecutive(at, calendar = calendar_rules()), "working days need spans on days", class = "ridge_error_argument")
   named <- spans(data.frame(records = "a", on = day("2026-01-01")), on, NULL, key = records)
   expect_error(consecutive(named), "has a column \"records\" of its own", class = "ridge_error_column")
 })
@@ -173,5 +173,5 @@ test_that("no record is no stretch, gap, pair or level, with the right types", {
   }
   expect_s3_class(consecutive(none)$start, "Date")
   expect_identical(gaps(none, edges = TRUE, from = "2026-01-01", to = "2026-01-31")$days, integer())
-  expect_identical(explain_count(none)$records, rep(0L, 7)[seq_len(nrow(explain_count(none)))])
+  expect_identical(explain_count(none)$number, rep(0L, 7)[seq_len(nrow(explain_count(none)))])
 })

@@ -38,7 +38,7 @@ test_that("counts, time and presence go wide; levels are not added up", {
   expect_identical(unlist(as.list(wide)[3:6], use.names = FALSE), as.vector(t(matrix(months$active, 4))))
   expect_type(wide$`2025-Q1`, "integer")
   by_station <- widen(months, across = "station")
-  expect_identical(by_station$all, months$active[months$total])
+  expect_identical(by_station$All, months$active[months$total])
   expect_error(widen(months, sums = "rows"), "are levels, not amounts", class = "ridge_error_argument")
   expect_error(widen(months, sums = "columns"), "a key may be in two of them", class = "ridge_error_argument")
   records <- widen(active(staff, "year", group = role, of = "records"), sums = "columns")
