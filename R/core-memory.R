@@ -1,5 +1,8 @@
 largest_period_count <- 1e7
 
+# What is smaller fits on any machine that runs R: its free memory is not asked for.
+always_fits <- 64 * 1024^2
+
 # Refuses what cannot be held, before any of it is built.
 check_fits <- function(rows, bytes_per_row, what, way_out) {
   bytes <- rows * bytes_per_row
@@ -10,6 +13,9 @@ check_fits <- function(rows, bytes_per_row, what, way_out) {
       c(paste("{what} would have {shown} rows ({format_size(bytes)}); a table holds at most",
               "{format_number(most)}."),
         i = "{way_out}"), "size", value = rows)
+  }
+  if (bytes <= always_fits) {
+    return(invisible(rows))
   }
   free <- ps::ps_system_memory()$avail
   if (bytes > free) {

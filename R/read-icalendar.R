@@ -242,17 +242,20 @@ repeat_events <- function(events, moments, tz, until, path) {
   rows[order(rows$event, rows$start), ]
 }
 
+last_repeat <- function(rule, path) {
+  if (is.null(rule$UNTIL)) day_numbers(9999L, 12L, 31L) else ical_parse(rule$UNTIL, path)$day + 1L
+}
+
 repeated_starts <- function(events, moments, i, tz, until, path) {
   rule <- if (!is.na(events$rule[i])) parse_recurrence(events$rule[i])
   if (is.null(rule) && !is.na(events$rule[i])) {
-    reason <- paste0("the rule \"", events$rule[i], "\" of event ", i, " is not one of days, weeks, ",
-                     "months or years that can be written out.")
+    reason <- paste0("the rule \"", events$rule[i], "\" of event ", i, " is not one of days, ",
+                     "weeks, months or years that can be written out.")
     refuse_file(path, reason, "iCalendar")
   }
   instant <- function(days) instants_on(days, i, moments, tz)
   endless <- !is.null(rule) && is.null(rule$COUNT) && is.null(rule$UNTIL)
-  last <- if (endless) until else if (is.null(rule$UNTIL)) day_numbers(9999L, 12L, 31L) else
-    ical_parse(rule$UNTIL, path)$day + 1L
+  last <- if (endless) until else last_repeat(rule, path)
   days <- if (is.null(rule)) moments$day[i] else recurrence_days(rule, moments$day[i], last)
   at <- instant(days)
   if (!is.null(rule$UNTIL)) at <- at[at <= recurrence_limit(rule$UNTIL, moments, i, tz, path)]

@@ -1,14 +1,20 @@
 # Where two values are the same to the last bit there is nothing to look for; only where
-# they are not is the difference worked out, which takes its time.
+# they are not is the difference worked out and the question deparsed, which takes its time.
 
 expect_identical <- function(object, expected, ..., label = NULL) {
-  label <- if (is.null(label)) rlang::as_label(rlang::enexpr(object)) else label
-  if (identical(object, expected)) testthat::succeed()
-  else testthat::expect_identical(object, expected, ..., label = label)
+  if (identical(object, expected)) return(testthat::succeed())
+  label <- label %||% rlang::as_label(rlang::enexpr(object))
+  testthat::expect_identical(object, expected, ..., label = label)
 }
 
 expect_equal <- function(object, expected, ..., label = NULL) {
-  label <- if (is.null(label)) rlang::as_label(rlang::enexpr(object)) else label
-  if (identical(object, expected)) testthat::succeed()
-  else testthat::expect_equal(object, expected, ..., label = label)
+  if (identical(object, expected)) return(testthat::succeed())
+  label <- label %||% rlang::as_label(rlang::enexpr(object))
+  testthat::expect_equal(object, expected, ..., label = label)
+}
+
+expect_true <- function(object, info = NULL, label = NULL) {
+  if (isTRUE(object)) return(testthat::succeed())
+  label <- label %||% rlang::as_label(rlang::enexpr(object))
+  testthat::expect_true(object, info = info, label = label)
 }

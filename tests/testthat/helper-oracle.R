@@ -21,11 +21,11 @@ random_records <- function(seed) {
 
 # Is each record active on each of these days? One row per record.
 active_days <- function(records, days, end_counts = TRUE) {
-  last <- records$end - !end_counts
-  last[is.na(records$end)] <- day("9999-01-01")
-  outer(seq_len(nrow(records)), seq_along(days), function(i, j) {
-    records$start[i] <= days[j] & days[j] <= last[i]
-  })
+  days <- as.integer(days)
+  first <- as.integer(records$start)
+  last <- as.integer(records$end) - !end_counts
+  last[is.na(records$end)] <- as.integer(day("9999-01-01"))
+  outer(first, days, `<=`) & outer(last, days, `>=`)
 }
 
 # The rule on one period: `on` is a level (or TRUE and FALSE) per day of it.
@@ -40,7 +40,7 @@ oracle_level <- function(records, first, last, rule, of, end_counts = TRUE) {
   if (nrow(records) == 0) {
     return(0)
   }
-  on <- active_days(records, seq(first, last, by = "day"), end_counts)
+  on <- active_days(records, as.integer(first):as.integer(last), end_counts)
   if (of == "keys") {
     on <- t(vapply(unique(records$who), function(key) {
       apply(on[records$who == key, , drop = FALSE], 2, any)
@@ -52,6 +52,13 @@ oracle_level <- function(records, first, last, rule, of, end_counts = TRUE) {
     return(max(colSums(on * weight)))
   }
   sum(apply(on, 1, by_rule, rule = rule) * weight)
+}
+
+# The level on each day.
+oracle_levels <- function(records, days, of, end_counts = TRUE) {
+  on <- active_days(records, days, end_counts)
+  if (of == "keys") return(colSums(rowsum(on + 0L, records$who) > 0))
+  colSums(on * if (of == "weight") records$share else 1)
 }
 
 # The level of every group in every period of `result`, worked out anew.
@@ -79,20 +86,20 @@ oracle_scaffold <- function(records, periods, rule, of, end_counts) {
   rows <- lapply(lines, function(line) {
     nth <- 0L
     kept <- lapply(seq_len(nrow(periods)), function(i) {
-      days <- seq(periods$period[i], periods$period_end[i], by = "day")
+      days <- as.integer(periods$period[i]):as.integer(periods$period_end[i])
       on <- apply(active_days(line, days, end_counts), 2, any)
       if (!any(on) || !by_rule(on, rule)) return(NULL)
       nth <<- nth + 1L
-      data.frame(row = line$row[1], who = line$who[1], nth = nth, period = periods$period[i],
-                 period_end = periods$period_end[i], start = min(days[on]), end = max(days[on]),
-                 days = sum(on))
+      list(row = line$row[1], who = line$who[1], nth = nth, period = periods$period[i],
+           period_end = periods$period_end[i], start = as.Date(min(days[on]), "1970-01-01"),
+           end = as.Date(max(days[on]), "1970-01-01"), days = sum(on))
     })
-    do.call(rbind, kept)
+    data.table::rbindlist(kept)
   })
   empty <- data.frame(row = integer(), who = character(), nth = integer(), period = day(character()),
                       period_end = day(character()), start = day(character()),
                       end = day(character()), days = integer())
-  do.call(rbind, c(list(empty), unname(rows)))
+  as.data.frame(data.table::rbindlist(c(list(empty), unname(rows))))
 }
 
 # Each minute is looked at: what the zone's clock shows, and on which day.

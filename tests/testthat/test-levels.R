@@ -10,8 +10,9 @@ test_that("the level is that of an oracle on each day, its sum the sum of length
     for (site in unique(records$site)) {
       own <- records[records$site %in% site, ]
       rows <- got[got$site %in% site, ]
-      want <- vapply(days, function(d) oracle_level(own, d, d, "any_day", of, end_counts), 0)
-      level <- vapply(days, function(d) sum(rows$level[!is.na(rows$end) & rows$start <= d & rows$end >= d]), 0)
+      want <- oracle_levels(own, days, of, end_counts)
+      shown <- rows[!is.na(rows$end), ]
+      level <- colSums(active_days(shown, days) * shown$level)
       expect_equal(level, want, label = paste(seed, site))
       n <- nrow(rows)
       if (n > 1) {

@@ -2,16 +2,18 @@
 oracle_movement <- function(records, periods, end_counts, grouped, returns = FALSE) {
   first <- periods$period[1]
   last <- periods$period_end[nrow(periods)]
-  days <- seq(min(first, records$start) - 1, last + 1, by = "day")
+  days <- (as.integer(min(first, records$start)) - 1L):(as.integer(last) + 1L)
+  starts <- as.integer(periods$period)
+  ends <- as.integer(periods$period_end)
   groups <- if (grouped) unique(ifelse(is.na(records$site), "none", records$site)) else "all"
   own <- if (grouped) ifelse(is.na(records$site), "none", records$site) else rep("all", nrow(records))
   lines <- c(groups, "over all")
   table <- array(0, c(nrow(periods), 5, length(lines)), list(NULL, c("started", "returned", "moved_in", "ended", "moved_out"), lines))
   opening <- stats::setNames(rep(0, length(lines)), lines)
   add <- function(line, what, date) {
-    at <- which(periods$period <= date & periods$period_end >= date)
+    at <- which(starts <= date & ends >= date)
     if (length(at)) table[at, what, line] <<- table[at, what, line] + 1
-    else if (date < first) opening[line] <<- opening[line] + if (what %in% c("ended", "moved_out")) -1 else 1
+    else if (date < starts[1]) opening[line] <<- opening[line] + if (what %in% c("ended", "moved_out")) -1 else 1
   }
   for (key in unique(records$who)) {
     mine <- records$who == key
