@@ -33,7 +33,7 @@ how_asked <- function(result, as = "r", source = NULL) {
   }
   question <- about(result)$question
   text <- if (as == "r") spell_in_r(question, x) else spell_command(question, x)
-  dropped <- about(x)$dropped
+  dropped <- about(x)$dropped - (about(x)$unseen %||% 0)
   if (dropped == 0) text
   else paste0("# ", format_number(dropped), " of ", count_of(about(x)$given, "record"),
               " were dropped first\n", text)
@@ -44,14 +44,17 @@ spell_command <- function(question, x) {
   verb <- question$verb
   steps <- question$then
   compared <- Find(function(step) step$verb == "versus", steps)
-  command <- Find(function(command) identical(command$verb, verb), cli_commands())$name
-  asked <- spell_options(told_arguments(verb, question$arguments), rows)
+  row <- Find(function(command) identical(command$verb, verb), cli_commands())
+  command <- row$name
+  working <- row$calendar == "working" && inherits(question$arguments$calendar, "ridge_calendar")
+  asked <- c(spell_options(told_arguments(verb, question$arguments), rows[row$options]),
+             if (working) "--working")
   if (!is.null(compared)) {
     asked <- c(if (command != "active") paste("--compare", command), asked,
                spell_against(compared, question, rows))
     command <- "versus"
   }
-  file <- about(x)$told$file %||% "FILE"
+  file <- about(x)$told$reading$path %||% "FILE"
   file <- if (grepl("[^A-Za-z0-9_./-]", file)) shQuote(file) else file
   wide <- Find(function(step) step$verb == "widen", steps)
   paste(c("ridge", command, file, spell_declaration(x, rows), asked, spell_wide(wide)),
@@ -62,9 +65,12 @@ spell_declaration <- function(x, rows) {
   told <- about(x)$told
   said <- declared_arguments(x)
   names(said)[1:2] <- c("start", "end")
-  chosen <- chosen_arguments(told)
+  read <- if (!is.null(told$reading)) reading_arguments(told)
+  # One --tz both reads the moments and says whose days they are on.
+  two_zones <- !is.null(read) && !identical(read$tz %||% "UTC", zone_of(about(x)$timeline))
+  if (!on_days(about(x)$timeline) && two_zones) refuse_to_spell("tz")
   seen <- if (length(told$seen_on)) list(date = utils::tail(told$seen_on, 1)[[1]])
-  spell_options(c(said, chosen, seen), rows)
+  spell_options(c(said, read[setdiff(names(read), c("", names(said)))], seen), rows)
 }
 
 spell_options <- function(arguments, rows) {
@@ -78,14 +84,20 @@ spell_options <- function(arguments, rows) {
 spell_plain <- function(name, value, rows) {
   row <- option_of(name, rows)
   whole <- name == "end" || !is.null(row) && !is.list(value)
-  if (!whole || inherits(value, "ridge_own_periods") || is.data.frame(value)) {
+  # The command line knows records up to a day, not up to a moment.
+  moment <- name %in% c("as_of", "date") && inherits(value, "POSIXt")
+  if (!whole || moment || inherits(value, "ridge_own_periods") || is.data.frame(value)) {
     if (!is.null(row) && row$kind == "pairs") return(spell_pairs(row, value))
-    ridge_abort("A command cannot be given {arg_name(name)} as it was asked here.", "argument",
-                arg = name)
+    refuse_to_spell(name)
   }
   if (name == "per" && length(value) == 0) value <- "none"
   if (inherits(value, "POSIXt")) value <- format(value, "%Y-%m-%dT%H:%M:%S")
   if (identical(value, FALSE) && row$kind == "flag") NULL else spell_option(name, value, rows)
+}
+
+refuse_to_spell <- function(name) {
+  ridge_abort("A command cannot be given {arg_name(name)} as it was asked here.", "argument",
+              arg = name)
 }
 
 spell_pairs <- function(row, value) {
@@ -101,6 +113,8 @@ spell_calendar <- function(calendar, rows, name) {
     return("--day-hours working")
   }
   names(told)[names(told) == "tz"] <- "hours_tz"
+  # Where only days count, hours play no part: the command does not ask for them.
+  told <- told[vapply(names(told), function(name) !is.null(option_of(name, rows)), NA)]
   if ("weekend" %in% names(told) && is.null(told$weekend)) told$weekend <- "none"
   by_day <- if (is.list(told$hours)) told$hours
   if (!is.null(by_day)) told$hours <- NULL

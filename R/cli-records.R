@@ -90,12 +90,7 @@ ready_records <- function(records, given) {
     end <- end_given(given)
   }
   if (nrow(chosen) == 0) check_window_given(given, nrow(records))
-  list(records = with_source(chosen, c(source, given_source(given))), start = start, end = end)
-}
-
-# What how_asked() spells of where records came from.
-given_source <- function(given) {
-  c(list(file = given$files), only_given(given, c("keep", "leave_out", "match")))
+  list(records = with_source(chosen, source), start = start, end = end)
 }
 
 # One column may hold both, as intervals.

@@ -33,7 +33,7 @@ check_amount_given <- function(given) {
 # Words and dates stand for themselves; else it names a value for each group.
 against_given <- function(given) {
   against <- given$against %||% "period_before"
-  if (against %in% c("period_before", "year_before", "total") || grepl("^[0-9]{4}-", against)) {
+  if (against %in% against_words || grepl("^[0-9]{4}-", against)) {
     return(against)
   }
   if (is.null(given$group)) {

@@ -41,8 +41,10 @@ told_arguments <- function(verb, arguments) {
   standard <- formals(verb_named(verb))
   told <- vapply(names(arguments), function(name) {
     default <- standard[[name]]
-    if (rlang::is_missing(default)) !is.null(arguments[[name]])
-    else !identical(arguments[[name]], eval(default, environment(verb_named(verb))))
+    value <- arguments[[name]]
+    if (rlang::is_missing(default)) !is.null(value)
+    else if (is.null(default)) length(value) > 0
+    else !identical(value, eval(default, environment(verb_named(verb))))
   }, NA)
   arguments[told]
 }

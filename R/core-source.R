@@ -1,5 +1,5 @@
-# Where records come from: their rows in the source, how many were left out, and by
-# which choice of which file. It goes along to spans().
+# Where records come from: their rows in the source, how many were left out, and the
+# arguments of read_records(). It goes along to spans().
 
 match_ways <- c("folded", "exact", "containing")
 
@@ -11,10 +11,12 @@ with_source <- function(data, source) {
 
 source_of <- function(data) {
   source <- attr(data, "ridge_source", exact = TRUE)
-  same <- vapply(intersect(names(data), names(source$held)), function(name) {
+  same <- vapply(names(data), function(name) {
     rlang::is_reference(data[[name]], source$held[[name]])
   }, NA)
   source <- if (any(same)) source else list(rows = seq_len(nrow(data)), left_out = 0L)
+  # With other columns the file alone no longer says what these records are.
+  if (!all(same)) source$reading <- NULL
   source$held <- NULL
   source
 }

@@ -13,8 +13,8 @@ spell_in_r <- function(question, x) {
 # Where the records come from, how they were declared, and what was known.
 spell_records <- function(x) {
   told <- about(x)$told
-  data <- if (is.null(told$file)) told$data
-  else spell_call("read_records", c(list(told$file), chosen_arguments(told)), character())
+  data <- if (is.null(told$reading)) told$data
+  else spell_call("read_records", reading_arguments(told), character())
   as_of_steps <- vapply(told$seen_on, function(date) {
     spell_call("as_seen_on", list(date), character())
   }, "")
@@ -22,11 +22,14 @@ spell_records <- function(x) {
           collapse = " |>\n  "), as_of_steps)
 }
 
-chosen_arguments <- function(told) {
-  chosen <- told[intersect(c("keep", "leave_out"), names(told))]
-  chosen <- lapply(chosen[lengths(chosen) > 0], as.list)
-  if (length(chosen) && !identical(told$match %||% "folded", "folded")) chosen$match <- told$match
-  chosen
+# The path by its place, then what is not as usual.
+reading_arguments <- function(told) {
+  arguments <- told_arguments("read_records", told$reading)
+  for (name in intersect(c("keep", "leave_out"), names(arguments))) {
+    arguments[[name]] <- as.list(arguments[[name]])
+  }
+  names(arguments)[names(arguments) == "path"] <- ""
+  arguments
 }
 
 # What was said when the records were declared; the as-of date always.

@@ -63,8 +63,8 @@ read_records <- function(path, format = NULL, sheet = NULL, date_order = NULL, t
   source <- source_of(records)
   proven <- prove_columns(records, date_order, tz)
   report_reading(path, proven, source$left_out)
-  chosen <- list(file = path, keep = keep, leave_out = leave_out, match = match)
-  with_source(proven$records, c(source[c("rows", "left_out")], chosen))
+  reading <- as.list(environment())[names(formals())]
+  with_source(proven$records, c(source[c("rows", "left_out")], list(reading = reading)))
 }
 
 # The table of a file as it is, before any date in it is proven.

@@ -214,8 +214,7 @@ declare_spans <- function(data, names, what, found, source, told) {
   if (has_end_column(names)) {
     data[[names$end]] <- what$end$as_given
   }
-  told[c("file", "keep", "leave_out", "match")] <-
-    source[c("file", "keep", "leave_out", "match")]
+  told$reading <- source$reading
   conventions <- list(
     names = names, timeline = what$timeline, end_counts = what$end_counts,
     means_open = what$means_open, as_of_day = what$as_of_day, as_of_stop = what$as_of_stop,

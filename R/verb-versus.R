@@ -12,9 +12,10 @@
 #'   [time_within()] by group or in all.
 #' @param against What to compare with: `"period_before"` (the default);
 #'   `"year_before"`, the same period a year before (of days the same date, of weeks
-#'   that 52 weeks before); a date: the period that holds it; or, to compare groups, a
-#'   named list with the value of each group column, such as
-#'   `list(station = "Whinfell")`; `"total"`: the line over all groups.
+#'   that 52 weeks before); a date: the period that holds it; a group such as
+#'   `"Whinfell"`, where groups are of several columns a named list with the value of
+#'   each, such as `list(station = "Whinfell", role = "trainee")`; `"total"`: the line
+#'   over all groups.
 #' @param values The column that is compared; `NULL`: the verb's own.
 #' @return A tibble: the group columns, `total` where it was there, `period`,
 #'   `period_end`, the value, `against_label`, `against`, `difference` (value less
@@ -28,7 +29,7 @@
 #' quarters <- active(staff, by = "quarter", from = "2025-01-01")
 #' versus(quarters, "year_before")
 #' halves <- active(staff, by = "6 months", group = station, from = "2025-07-01")
-#' versus(halves, list(station = "Whinfell"))
+#' versus(halves, "Whinfell")
 #' @export
 versus <- function(result, against = "period_before", values = NULL) {
   check_comparable(result)
@@ -85,6 +86,7 @@ find_other <- function(result, against) {
   made <- about(result)
   cells <- cells_of(result)
   size <- axis_size(made$axis)
+  against <- group_said(made, against)
   if (is.list(against) || identical(against, "total")) {
     line <- other_line(made, against)
     name <- line_labels(made)[line]
@@ -101,6 +103,17 @@ find_other <- function(result, against) {
   list(at = at, labels = labels[cells$place], words = words)
 }
 
+against_words <- c("period_before", "year_before", "total")
+
+# Where groups are those of one column, its value alone says which.
+group_said <- function(made, against) {
+  is_group <- length(made$groups) == 1 && rlang::is_string(against, line_names(made$lines))
+  if (is_group && !against %in% against_words) {
+    against <- stats::setNames(list(against), made$groups)
+  }
+  against
+}
+
 # For each place of the axis the one that it is compared with.
 other_places <- function(axis, against) {
   is_date <- inherits(against, c("Date", "POSIXt")) ||
@@ -109,7 +122,7 @@ other_places <- function(axis, against) {
   if (is_date) {
     return(rep(place_of_day(axis, as_single_day(against, "against", zone_of(axis$timeline))), size))
   }
-  check_choice(against, c("period_before", "year_before", "total"), "against")
+  check_choice(against, against_words, "against")
   if (against == "period_before") c(NA_integer_, seq_len(size - 1L)) else year_before(axis)
 }
 
