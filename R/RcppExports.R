@@ -38,24 +38,19 @@ span_extent <- function(start, stop) {
 }
 
 kernel_levels <- function(start, stop, first, last, group, groups, key, weight, scale, rule) {
-    .Call(`_almanacridge_kernel_levels`, start, stop, first, last, group, groups, key, weight,
-          scale, rule)
+    .Call(`_almanacridge_kernel_levels`, start, stop, first, last, group, groups, key, weight, scale, rule)
 }
 
-kernel_flows <- function(start, stop, first, last, group, groups, key, weight, scale, total,
-                         returns) {
-    .Call(`_almanacridge_kernel_flows`, start, stop, first, last, group, groups, key, weight, scale,
-          total, returns)
+kernel_flows <- function(start, stop, first, last, group, groups, key, weight, scale, total, returns) {
+    .Call(`_almanacridge_kernel_flows`, start, stop, first, last, group, groups, key, weight, scale, total, returns)
 }
 
 kernel_cohorts <- function(start, stop, first, last, key, group, groups, rule, returns, until) {
-    .Call(`_almanacridge_kernel_cohorts`, start, stop, first, last, key, group, groups, rule,
-          returns, until)
+    .Call(`_almanacridge_kernel_cohorts`, start, stop, first, last, key, group, groups, rule, returns, until)
 }
 
 kernel_stretches <- function(start, stop, line, tolerance, before, origin, tags, with_places) {
-    .Call(`_almanacridge_kernel_stretches`, start, stop, line, tolerance, before, origin, tags,
-          with_places)
+    .Call(`_almanacridge_kernel_stretches`, start, stop, line, tolerance, before, origin, tags, with_places)
 }
 
 kernel_gaps <- function(start, stop, line, least, before, origin) {
@@ -87,8 +82,7 @@ kernel_slice_counts <- function(start, stop, first, last, from, to, rule) {
 }
 
 kernel_slices <- function(start, stop, first, last, from, to, rule, less, rows, daily) {
-    .Call(`_almanacridge_kernel_slices`, start, stop, first, last, from, to, rule, less, rows,
-          daily)
+    .Call(`_almanacridge_kernel_slices`, start, stop, first, last, from, to, rule, less, rows, daily)
 }
 
 kernel_key_slice_count <- function(start, stop, first, last, key, from, to, rule) {
@@ -96,8 +90,7 @@ kernel_key_slice_count <- function(start, stop, first, last, key, from, to, rule
 }
 
 kernel_key_slices <- function(start, stop, first, last, key, from, to, rule, less, rows) {
-    .Call(`_almanacridge_kernel_key_slices`, start, stop, first, last, key, from, to, rule, less,
-          rows)
+    .Call(`_almanacridge_kernel_key_slices`, start, stop, first, last, key, from, to, rule, less, rows)
 }
 
 amount_units <- function(amount, unit) {
@@ -108,20 +101,16 @@ kernel_spread_wholes <- function(start, stop, first, last, measure, equal_parts)
     .Call(`_almanacridge_kernel_spread_wholes`, start, stop, first, last, measure, equal_parts)
 }
 
-kernel_spread_rows <- function(start, stop, amount, first, last, from, to, measure, equal_parts,
-                               rounded, rows) {
-    .Call(`_almanacridge_kernel_spread_rows`, start, stop, amount, first, last, from, to, measure,
-          equal_parts, rounded, rows)
+kernel_spread_rows <- function(start, stop, amount, first, last, from, to, measure, equal_parts, rounded, rows) {
+    .Call(`_almanacridge_kernel_spread_rows`, start, stop, amount, first, last, from, to, measure, equal_parts, rounded, rows)
 }
 
 kernel_spread_size <- function(start, stop, first, last, from, to) {
     .Call(`_almanacridge_kernel_spread_size`, start, stop, first, last, from, to)
 }
 
-kernel_spread_totals <- function(start, stop, amount, group, groups, first, last, from, to, measure,
-                                 equal_parts, rounded) {
-    .Call(`_almanacridge_kernel_spread_totals`, start, stop, amount, group, groups, first, last,
-          from, to, measure, equal_parts, rounded)
+kernel_spread_totals <- function(start, stop, amount, group, groups, first, last, from, to, measure, equal_parts, rounded) {
+    .Call(`_almanacridge_kernel_spread_totals`, start, stop, amount, group, groups, first, last, from, to, measure, equal_parts, rounded)
 }
 
 clock_between <- function(start, stop, open, close) {

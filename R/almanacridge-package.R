@@ -9,4 +9,7 @@
 #' @useDynLib almanacridge, .registration = TRUE
 #' @importFrom Rcpp evalCpp
 #' @importFrom rlang .data %||%
+#' @importFrom tibble new_tibble
 "_PACKAGE"
+
+# tibble is imported by name so that it is there to print a result read from a file.

@@ -12,7 +12,7 @@ new_spans <- function(data, conventions, rows, store = NULL) {
   # What is worked out only once, and the records themselves for the results that are
   # made of them, are held weakly: so they live as long, and are saved with neither.
   if (!is.null(store)) cache$store <- rlang::new_weakref(cache, store)
-  cache$records <- rlang::new_weakref(cache, x)
+  records_handle(x)
   x
 }
 
@@ -59,9 +59,12 @@ cache_store <- function(cache) {
   store
 }
 
-# A handle on the records that a result can keep: it is not saved with it.
+# A handle on the records that a result can keep: it is not saved with it. Records that
+# were saved and read back take hold of themselves again.
 records_handle <- function(x) {
-  about(x)$cache
+  cache <- about(x)$cache
+  if (is.null(records_of_handle(cache))) cache$records <- rlang::new_weakref(cache, x)
+  cache
 }
 
 records_of_handle <- function(handle) {
