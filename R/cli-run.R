@@ -60,11 +60,18 @@ run_command <- function(args) {
   }
   options <- command_options(command)
   given <- parse_command_line(args[-1], options, command$name)
+  if (command$name %in% c("demo", "periods")) check_no_file(command, given)
   check_outputs(given)
   switch(command$name, periods = run_periods(given, options), versus = run_versus(given, options),
          check = run_check(given, options), changes = run_changes(given, options),
          records = run_records(given, options), demo = run_demo(given),
          help = print_help(given$files), run_asking(command, given, options))
+}
+
+check_no_file <- function(command, given) {
+  if (length(given$files) > 0) {
+    usage_abort("{.code ridge {command$name}} takes no file, such as {.val {given$files[1]}}.")
+  }
 }
 
 # A command that asks one verb about the records of a file.

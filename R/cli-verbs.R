@@ -34,9 +34,13 @@ argument_given <- function(row, value) {
 # NULL where the verb's own is meant. Hours leave no doubt that working time is.
 calendar_asked <- function(given, calendar) {
   options <- gsub("-", "_", c(calendar_names(), hours_names()))
-  told <- length(only_given(given, options)) > 0
-  working <- isTRUE(given$working) || length(only_given(given, c("hours", "hours_on"))) > 0
-  if (calendar == "always" && told || calendar == "working" && working) calendar_given(given)
+  told <- names(only_given(given, options))
+  working <- isTRUE(given$working) || any(c("hours", "hours_on") %in% told)
+  if (calendar == "working" && !working && length(told) > 0) {
+    usage_abort(c("{arg_name(told[1])} plays no part where every day counts.",
+                  i = "Say {.code --working} where only working days do."))
+  }
+  if (calendar == "always" && length(told) > 0 || working) calendar_given(given)
 }
 
 calendar_given <- function(given) {
