@@ -1,5 +1,6 @@
 #include "core/calendar.h"
 #include "core/date_text.h"
+#include "r-objects.h"
 #include <Rcpp.h>
 
 using namespace ridge;
@@ -13,7 +14,7 @@ Rcpp::List read_iso_text(Rcpp::CharacterVector text) {
   Rcpp::IntegerVector kind(n), day(n);
   Rcpp::NumericVector second(n);
   for (R_xlen_t i = 0; i < n; ++i) {
-    if ((i & 0xffff) == 0) Rcpp::checkUserInterrupt();
+    if ((i & 0xffff) == 0) check_interrupt();
     const SEXP value = texts[i];
     if (value == NA_STRING) continue;
     const IsoMoment moment = IsoReader(CHAR(value), LENGTH(value)).read();
@@ -73,7 +74,7 @@ Rcpp::List read_date_text(Rcpp::CharacterVector text, std::vector<std::string> m
     return ordered_day(read, order, found) ? found : NA_INTEGER;
   };
   for (R_xlen_t i = 0; i < n; ++i) {
-    if ((i & 0xffff) == 0) Rcpp::checkUserInterrupt();
+    if ((i & 0xffff) == 0) check_interrupt();
     const SEXP item = texts[i];
     if (item == NA_STRING) continue;
     const DateText read = reader.read(std::string(CHAR(item), LENGTH(item)));

@@ -14,7 +14,7 @@ template <class Spans> using TickOf = std::remove_const_t<std::remove_pointer_t<
 template <class Part, class Source, class Locator>
 void fill_all(Part& part, const Source& source, const Locator& locator) {
   in_parts(source, part_size, [&](const auto& some) {
-    Rcpp::checkUserInterrupt();
+    check_interrupt();
     part.fill(some, locator);
   });
 }
@@ -62,7 +62,7 @@ SEXP daily_levels(const Spans<std::int32_t>& spans, const Axis<std::int32_t>& ax
   LevelPart<std::int32_t> part(Rule::any, axis.size, 1);
   in_parts(RecordSource<std::int32_t, std::int32_t>{spans, nullptr, nullptr}, part_size,
            [&](const auto& some) {
-             Rcpp::checkUserInterrupt();
+             check_interrupt();
              part.fill_daily(some.spans, axis);
            });
   return shaped(axis, 1, part.finish(), part.row(), 1, false);
@@ -115,7 +115,7 @@ SEXP kernel_flows(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP group, int 
     const auto flows_of = [&](auto number, const auto& source, auto move) -> SEXP {
       FlowPart<decltype(number), Tick, decltype(locator)> part(axis, locator, lines);
       in_parts(source, part_size, [&](const auto& some) {
-        Rcpp::checkUserInterrupt();
+        check_interrupt();
         move(some, part);
       });
       return doubles_of(part.finish(), [&](auto cell) { return static_cast<double>(cell) / scale; });

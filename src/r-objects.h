@@ -47,11 +47,20 @@ inline SEXP named_list(const std::vector<std::pair<const char*, SEXP>>& items) {
   });
 }
 
+// An interrupt, or a limit of time that ran out, leaves R's way: whoever waits for that
+// condition catches it.
+inline void check_interrupt() {
+  Rcpp::unwindProtect([]() -> SEXP {
+    R_CheckUserInterrupt();
+    return R_NilValue;
+  });
+}
+
 // Long work is done in parts, and can be stopped between them.
 constexpr std::size_t part_size = std::size_t{1} << 18;
 
 struct RPoll {
-  void operator()() const { Rcpp::checkUserInterrupt(); }
+  void operator()() const { check_interrupt(); }
 };
 
 // Polls after so many steps, wherever they are taken.
@@ -60,7 +69,7 @@ class Countdown {
   void step(std::size_t steps = 1) {
     left_ -= static_cast<std::int64_t>(steps);
     if (left_ > 0) return;
-    Rcpp::checkUserInterrupt();
+    check_interrupt();
     left_ = each;
   }
 

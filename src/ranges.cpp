@@ -110,7 +110,7 @@ SEXP kernel_steps(SEXP start, SEXP stop, SEXP group, SEXP key, SEXP weight, doub
     const auto steps_of = [&](auto number, const auto& source) {
       StepPart<Tick, decltype(number)> part;
       in_parts(source, part_size, [&](const auto& some) {
-        Rcpp::checkUserInterrupt();
+        check_interrupt();
         part.fill(some);
       });
       return part.finish();

@@ -90,7 +90,7 @@ SEXP even_totals(const AmountSource<Tick, double>& source, int groups, const Axi
   const double scale = rate_scale(largest, rates.size(), axis);
   SpreadPart<Tick, Measure> part(axis, groups, equal_parts, measure);
   in_parts(AmountSource<Tick, double>{source.spans, source.group, rates.data()}, part_size, [&](const auto& some) {
-    Rcpp::checkUserInterrupt();
+    check_interrupt();
     part.fill(some, locator, [&](const auto& of, std::size_t i) {
       return static_cast<Wide>(std::nearbyint(of.amount[i] * scale));
     });
@@ -101,7 +101,7 @@ SEXP even_totals(const AmountSource<Tick, double>& source, int groups, const Axi
 template <class Part, class Source, class Locator, class... Rate>
 void fill_spread(Part& part, const Source& source, const Locator& locator, const Rate&... rate) {
   in_parts(source, part_size, [&](const auto& some) {
-    Rcpp::checkUserInterrupt();
+    check_interrupt();
     part.fill(some, locator, rate...);
   });
 }

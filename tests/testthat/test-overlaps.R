@@ -98,3 +98,15 @@ test_that("a million records on one key are as quick as their output", {
   expect_identical(nrow(gaps(x)), 0L)
   expect_identical(nrow(overlaps(x[seq(1, n, by = 50), ])), 10000L)
 })
+
+test_that("a kernel stops where its time has run out, and R goes on", {
+  data <- data.frame(first = day("2000-01-01") + rep(0:99, 60), last = day("2020-01-01"))
+  x <- spans(data, first, last)
+  stopped <- tryCatch({
+    setTimeLimit(elapsed = 0.05, transient = TRUE)
+    overlaps(x)
+  }, error = conditionMessage)
+  setTimeLimit()
+  expect_match(stopped, "time limit", all = FALSE)
+  expect_identical(nrow(overlaps(x[c(1, 2), ])), 1L)
+})
