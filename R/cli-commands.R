@@ -130,7 +130,7 @@ record_commands <- function() list(
     helps = list(on = "a day, or the first and last of a period (the as-of date)",
                  group = "sort by these columns, and show them first"),
     needs = "--start COLUMN --end COLUMN [--on DATE]"),
-  explain = command_row(
+  "explain-count" = command_row(
     "how a count comes about, step by step", verb = "explain_count",
     options = c(from_records(), "on", "rule", "of", "show", "reconcile", "out"),
     values = c(choosing(), list(show = c("steps", "records"))),

@@ -276,9 +276,9 @@ if (wanted("time")) {
   invisible(allocate(x, pay, group = group, calendar = closed))
   office <- calendar_rules(hours = c("09:00", "12:00", "13:00", "17:30"), holidays = as.Date("2016-01-01") + sample.int(3600, 200))
   report("5 million watches by month in 200 groups",
-         "time_in(by = \"month\", group)" = measure(time_in(x, group = group), 3),
+         "time_within(by = \"month\", group)" = measure(time_within(x, group = group), 3),
          "allocate(), unrounded, of the same watches" = measure(allocate(x, pay, group = group), 3),
-         "time_in() of working hours and a night band" = measure(time_in(x, group = group, calendar = office, bands = list(night = c("22:00", "06:00"))), 2))
+         "time_within() of working hours and a night band" = measure(time_within(x, group = group, calendar = office, bands = list(night = c("22:00", "06:00"))), 2))
 }
 
 if (wanted("flow")) {

@@ -25,7 +25,7 @@ records="postings.csv --start first_day --end last_day --key observer --as-of 20
 "$ridge" active $records --by month --to 2026-06-30 --out t.csv --figure "$shots/active-by-month.png"
 "$ridge" active $records --by month --to 2026-06-30 --group station --label name --out t.csv \
   --figure "$shots/active-by-station.png"
-"$ridge" scaffold $records --by month --to 2026-06-30 --shape full --keep station=Stonebow --keep role=observer --out t.csv \
+"$ridge" scaffold $records --by month --to 2026-06-30 --every-period --keep station=Stonebow --keep role=observer --out t.csv \
   --figure "$shots/presence-chart.png"
 
 "$ridge" check instrument_loans.csv --start lent_on --end returned_on --key instrument --end-counts no \
@@ -38,11 +38,11 @@ loans="instrument_loans.csv --start lent_on --end returned_on --key instrument -
 
 "$ridge" allocate grants.csv --start first_day --end last_day --key grant --amount amount --group funder --by quarter --digits 2 \
   --as-of 2026-06-30 --out t.csv --figure "$shots/allocated.png"
-"$ridge" time-in watches.csv --start watch_date --start-clock begin --end-clock finish --key observer --fold kind --group kind --to 2026-06-30 \
+"$ridge" time-within watches.csv --start watch_date --start-clock begin --end-clock finish --key observer --fold kind --group kind --to 2026-06-30 \
   --tz Europe/Vienna --as-of 2026-06-30 --out t.csv --figure "$shots/hours.png"
 "$ridge" elapsed faults.csv --start reported --end mended --key fault --tz Europe/Vienna --as-of 2026-06-30 --working --hours 09:00,17:30 \
   --holidays closures.ics --target 24 --out t.csv --figure "$shots/elapsed.png"
-"$ridge" movement $records --by quarter --to 2026-06-30 --returned --out t.csv --figure "$shots/movement.png"
+"$ridge" movement $records --by quarter --to 2026-06-30 --returns yes --out t.csv --figure "$shots/movement.png"
 "$ridge" cohorts $records --by quarter --from 2022-01-01 --out t.csv --figure "$shots/cohorts.png"
 
 display=:77
@@ -67,8 +67,8 @@ shot() {
 
 shot terminal-scaffold "ridge scaffold postings.csv --start first_day --end last_day --key observer --keep observer=OB-0007 --by quarter --carry station --to 2026-06-30 --as-of 2026-06-30"
 shot terminal-periods "ridge periods --by quarter --from 2025-04-01 --to 2027-03-31 --year-starts April --holidays 2025-12-25,2026-12-25 --label name"
-shot terminal-mistake "ridge active postings.csv --start first_day --end last_day --grup station; ridge active postings.csv --start first_day --end last_day --count anyday; ridge active postings.csv --start frist_day --end last_day"
-shot terminal-explain "ridge explain postings.csv --start first_day --end last_day --key observer --on 2026-03-01 --as-of 2026-06-30; ridge roster postings.csv --start first_day --end last_day --key observer --keep station=Stonebow --on 2026-03-01 --as-of 2026-06-30"
-shot terminal-versus "ridge versus postings.csv --start first_day --end last_day --key observer --by quarter --from 2024-01-01 --to 2026-06-30 --base year_before --summary --reconcile --as-of 2026-06-30"
+shot terminal-mistake "ridge active postings.csv --start first_day --end last_day --grup station; ridge active postings.csv --start first_day --end last_day --rule anyday; ridge active postings.csv --start frist_day --end last_day"
+shot terminal-explain "ridge explain-count postings.csv --start first_day --end last_day --key observer --on 2026-03-01 --as-of 2026-06-30; ridge roster postings.csv --start first_day --end last_day --key observer --keep station=Stonebow --on 2026-03-01 --as-of 2026-06-30"
+shot terminal-versus "ridge versus postings.csv --start first_day --end last_day --key observer --by quarter --from 2024-01-01 --to 2026-06-30 --against year_before --summary --reconcile --as-of 2026-06-30"
 shot terminal-help "ridge help active"
 shot terminal-demo "ridge demo | tail -n 37"

@@ -248,8 +248,8 @@ test_that("the commands of ranges give what R gives", {
   same(c("concurrency", loans, "--group", "borrower"), concurrency(x, group = borrower))
   same(c("peaks", loans, "--capacity", "10"), peaks(x, capacity = 10))
   same(c("roster", loans, "--on", "2026-05-01", "--group", "borrower"), roster(x, on = "2026-05-01", group = borrower))
-  same(c("explain", loans, "--on", "2026-05-01,2026-05-31", "--rule", "every_day"), explain_count(x, on = c("2026-05-01", "2026-05-31"), rule = "every_day"))
-  same(c("explain", loans, "--show", "records"), explain_count(x, show = "records"))
+  same(c("explain-count", loans, "--on", "2026-05-01,2026-05-31", "--rule", "every_day"), explain_count(x, on = c("2026-05-01", "2026-05-31"), rule = "every_day"))
+  same(c("explain-count", loans, "--show", "records"), explain_count(x, show = "records"))
 })
 
 test_that("wrong options of the commands of ranges are told", {
