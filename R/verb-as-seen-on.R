@@ -38,5 +38,6 @@ as_seen_on <- function(x, date) {
   how$as_of_day <- day
   how$as_of_stop <- until
   how$told$seen_on <- c(how$told$seen_on, list(date))
-  amend_spans(declared_again(known, plain, how), unseen = (how$unseen %||% 0) + nrow(x) - nrow(known))
+  unseen <- (how$unseen %||% 0) + nrow(x) - nrow(known)
+  amend_spans(declared_again(known, plain, how), unseen = unseen)
 }
