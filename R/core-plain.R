@@ -29,10 +29,10 @@ plain_lines <- function(x, names) {
 
 # The same with open records ending when the as-of date does.
 plain_lengths <- function(x) {
-  until_as_of(plain_records(x), x)
+  ended_by_as_of(plain_records(x), x)
 }
 
-until_as_of <- function(plain, x) {
+ended_by_as_of <- function(plain, x) {
   plain$stop[is.infinite(plain$stop)] <- about(x)$as_of_stop
   plain$stop <- pmax(plain$stop, plain$start)
   plain

@@ -46,8 +46,11 @@ days_of <- function(values, timeline) {
 
 # The last-day rule: where the last day counts, a span stops at the day after it.
 stops_of <- function(ends, timeline, end_counts) {
-  stop <- ticks_of(ends, timeline)
-  if (on_days(timeline)) stop + as.integer(end_counts) else stop
+  stops_at(ticks_of(ends, timeline), timeline, end_counts)
+}
+
+stops_at <- function(last, timeline, end_counts) {
+  if (on_days(timeline)) last + as.integer(end_counts) else last
 }
 
 # The same the other way: the end that makes a span stop there.
@@ -151,6 +154,20 @@ choose_end_counts <- function(end_counts, timeline) {
                 "argument", arg = "end_counts", value = end_counts)
   }
   end_counts
+}
+
+# How the last day is told: in general, and of ends beside a moment. An end that counts
+# is before the day after it.
+last_day_told <- function(end_counts) {
+  if (end_counts) "last day counted" else "last day not counted"
+}
+
+ends_beside <- function(moment, timeline, end_counts) {
+  if (on_days(timeline) && end_counts) {
+    list(ended = paste("before", moment), ending = paste("on", moment, "or later"))
+  } else {
+    list(ended = paste("by", moment), ending = paste("after", moment))
+  }
 }
 
 need_days <- function(timeline, what, arg = NULL) {

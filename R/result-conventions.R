@@ -4,7 +4,7 @@ last_day_words <- function(x) {
   how <- about(x)
   if (!on_days(how$timeline)) paste("times of", how$timeline$tz)
   else if (is.null(how$names$end)) "each record is one day"
-  else if (how$end_counts) "last day counted" else "last day not counted"
+  else last_day_told(how$end_counts)
 }
 
 order_used_words <- function(x) {

@@ -134,7 +134,7 @@ source_checks.ridge_consecutive <- function(result, x) {
   }
   records <- plain_records(x)
   # A stretch that is open runs through the as-of date, whatever else is in it.
-  union <- until_as_of(plain_union(records, plain_lines(x, made$names)), x)
+  union <- ended_by_as_of(plain_union(records, plain_lines(x, made$names)), x)
   unit <- length_unit(made$timeline)
   list(tie(paste(unit$name, "covered by the stretches"),
            sum(union$stop - union$start) / unit$ticks, sum(result[[unit$name]])),

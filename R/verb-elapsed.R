@@ -70,7 +70,7 @@ elapsed.default <- function(x, end, unit = NULL, calendar = NULL, day_hours = 24
       NULL))
   else day_timeline()
   ticks <- list(start = as.double(both$start),
-                stop = as.double(both$end) + (on_days(timeline) && end_counts))
+                stop = stops_at(as.double(both$end), timeline, end_counts))
   seconds <- seconds_between(in_seconds(ticks$start, timeline), in_seconds(ticks$stop, timeline),
                              calendar, zone_of(timeline))
   seconds / unit_seconds(unit %||% length_unit(timeline)$name, day_hours)

@@ -29,16 +29,13 @@ answer_explained <- function(x, question) {
 
 count_steps <- function(x, met, of, covering) {
   begun <- shown_moment(met$begun_by, timeline_of(x))
-  over <- shown_moment(met$over_by, timeline_of(x))
-  # An end that counts is before the day after it.
-  counts <- on_days(timeline_of(x)) && about(x)$end_counts
+  ends <- ends_shown(x, met)
   empty <- met$empty & !met$ended
   later <- !met$ended & !met$open & !met$empty
   words <- c("all records", paste("started by", begun),
-             paste("of those, already ended", if (counts) "before" else "by", over),
+             paste("of those, already ended", ends$ended),
              "of those started, empty: they cover nothing", "of those started, still open",
-             paste("of those started, ending",
-                   if (counts) paste("on", over, "or later") else paste("after", over)),
+             paste("of those started, ending", ends$ending),
              "active: still open or ending later")
   by_itself <- list(rep(TRUE, nrow(x)), met$started, met$ended, empty, met$open, later, met$active)
   so_far <- c(by_itself[1:2], lapply(by_itself[3:7], `&`, met$started))
@@ -49,6 +46,11 @@ count_steps <- function(x, met, of, covering) {
                 by_itself = c(count(by_itself), last$by_itself))
   if (of != "weight") table[2:3] <- lapply(table[2:3], as.integer)
   table
+}
+
+ends_shown <- function(x, met) {
+  timeline <- timeline_of(x)
+  ends_beside(shown_moment(met$over_by, timeline), timeline, about(x)$end_counts)
 }
 
 shown_moment <- function(tick, timeline) {
@@ -111,10 +113,8 @@ not_counted <- function(x, met, when, of, covering) {
 
 reasons_not_active <- function(x, met, timeline) {
   begun <- shown_moment(met$begun_by, timeline)
-  over <- shown_moment(met$over_by, timeline)
-  counts <- on_days(timeline) && about(x)$end_counts
   reason <- rep(NA_character_, nrow(x))
-  reason[!met$active] <- paste(if (counts) "ended before" else "ended by", over)
+  reason[!met$active] <- paste("ended", ends_shown(x, met)$ended)
   reason[!met$started] <- paste("not started by", begun)
   reason[met$empty] <- "empty: it covers nothing"
   reason

@@ -32,7 +32,7 @@ tenure <- function(start, end, form = "text", end_counts = TRUE) {
   turned <- which(end < start)
   if (length(turned) > 0) refuse_turned(turned, as_date(start), as_date(end))
   known <- !is.na(start) & !is.na(end)
-  passed <- months_between(start[known], end[known] + end_counts)
+  passed <- months_between(start[known], stops_at(end[known], day_timeline(), end_counts))
   months <- replace(rep(NA_integer_, size), known, passed$months)
   days <- replace(rep(NA_integer_, size), known, passed$days)
   switch(form, months = months, text = tenure_text(months %/% 12L, months %% 12L, days),
