@@ -62,7 +62,7 @@ if (wanted("daily")) {
   day <- as.Date("2016-01-01")
   start <- day + sample.int(3600, n, replace = TRUE)
   records <- data.frame(start = start, end = start + sample.int(400, n, replace = TRUE))
-  x <- spans(records, start, end, as_of = "2026-06-30")
+  x <- spans(records, start, end, as_of = max(records$end))
   starts <- as.double(unclass(records$start))
   ends <- as.double(unclass(records$end))
   report("10 million records over ten years, counts by day, no key",
@@ -79,7 +79,7 @@ if (wanted("keys")) {
     start = as.Date("2016-01-01") + sample.int(3200, n, replace = TRUE)
   )
   records[, end := start + as.integer(rexp(n, 1 / 240))]
-  x <- spans(records, start, end, key = observer, as_of = "2026-06-30")
+  x <- spans(records, start, end, key = observer, as_of = max(records$end))
   first_use <- measure(active(fresh(x), by = "month", group = group), times = 3)
   invisible(active(x, by = "month", group = group))
   expanded <- function() {
@@ -286,7 +286,7 @@ if (wanted("flow")) {
   records <- data.frame(observer = sample.int(1.7e6, n, replace = TRUE), group = sample.int(200, n, replace = TRUE),
                         start = as.Date("2016-01-01") + sample.int(3200, n, replace = TRUE))
   records$end <- records$start + sample.int(500, n, replace = TRUE)
-  x <- spans(records, start, end, key = observer, as_of = "2026-06-30")
+  x <- spans(records, start, end, key = observer, as_of = max(records$end))
   invisible(active(x, group = group))
   report("5 million records on 1.7 million keys, by month, 200 groups",
          "active() of distinct keys" = measure(active(x, group = group)),
