@@ -60,15 +60,21 @@ cache_store <- function(cache) {
 }
 
 # A handle on the records that a result can keep: it is not saved with it. Records that
-# were saved and read back take hold of themselves again.
+# were saved and read back take hold of themselves again. They are held in an environment,
+# because a weak reference copies what is none.
 records_handle <- function(x) {
   cache <- about(x)$cache
-  if (is.null(records_of_handle(cache))) cache$records <- rlang::new_weakref(cache, x)
+  if (is.null(records_of_handle(cache))) {
+    held <- new.env(parent = emptyenv())
+    held$records <- x
+    cache$records <- rlang::new_weakref(cache, held)
+  }
   cache
 }
 
 records_of_handle <- function(handle) {
-  if (!is.null(handle) && !is.null(handle$records)) rlang::wref_value(handle$records)
+  held <- if (!is.null(handle$records)) rlang::wref_value(handle$records)
+  held$records
 }
 
 check_spans_class <- function(x, verb) {

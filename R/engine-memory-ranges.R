@@ -43,7 +43,13 @@ stretches_of.ridge_memory <- function(x, names, far, table = NULL, between = FAL
     found[c("first", "furthest")] <- lapply(found[c("first", "furthest")], own)
   }
   c(found, list(lines = lines[c("names", "values")], order = lines$order,
-                covered = unique(lines$line %||% integer(length(lines$start)))))
+                covered = seq_len(line_count(lines)) - 1L))
+}
+
+# Each line has a record at least.
+line_count <- function(lines) {
+  if (length(lines$values) > 0) vctrs::vec_size(lines$values[[1]])
+  else as.integer(length(lines$start) > 0)
 }
 
 #' @export
