@@ -129,6 +129,11 @@ answer_allocate <- function(x, question, source) {
                 total = asked$total, class = "ridge_amounts")
 }
 
+# How many amounts are finer than what they are rounded to.
+count_finer <- function(amounts, rounded) {
+  sum(abs(rounded - amounts) > 1e-9 * pmax(1, abs(amounts)), na.rm = TRUE)
+}
+
 # The amounts, in units of the last digit where they are rounded.
 read_amounts <- function(x, name, digits) {
   given <- x[[name]]
@@ -148,9 +153,8 @@ read_amounts <- function(x, name, digits) {
     ridge_abort("{.val {name}}: {.val {seen}} in row {row} is too large to be kept exactly.",
                 "records", arg = "amount", row = row, value = seen)
   }
-  exact <- abs(units / 10^(digits %||% 0) - amounts) <= 1e-9 * pmax(1, abs(amounts))
   list(values = units, unit = 10^(digits %||% 0), missing = sum(is.na(amounts)),
-       finer = if (is.null(digits)) 0L else sum(!exact, na.rm = TRUE))
+       finer = if (is.null(digits)) 0L else count_finer(amounts, units / 10^digits))
 }
 
 # Open spans end on the as-of date, which counts.
@@ -218,12 +222,15 @@ spread_basis <- function(x, question) {
 refuse_unshared <- function(x, question, over) {
   timeline <- timeline_of(x)
   facts <- facts_of(x)
+  by_working_day <- question$arguments$basis == "working_day" && !is.null(over)
+  if (facts$open + facts$empty == 0 && !by_working_day) {
+    return(invisible())
+  }
   ticks <- record_ticks(x)
   open <- is_never(ticks$stop, timeline)
   empty <- ticks$stop <= ticks$start
   wrong <- which(open | empty)
-  if (facts$open + facts$empty == 0 && question$arguments$basis == "working_day" &&
-      !is.null(over)) {
+  if (length(wrong) == 0) {
     found <- spread_of(x, question$axis, NULL, over, "wholes")
     wrong <- sort(found$record[found$whole <= 0])
   }
