@@ -1,5 +1,5 @@
 # The same answers from one release to the next.
-#   Rscript tests/answers/answers.R write FOLDER      some 300 results, one file
+#   Rscript tests/answers/answers.R write FOLDER      some 700 results, one file
 #   Rscript tests/answers/answers.R compare OLD NEW   says which differ
 # Run it with the release before, and with this one, and compare. What was renamed or
 # changed on purpose is listed here.
