@@ -21,6 +21,46 @@ read_date_text <- function(text, months) {
     .Call(`_almanacridge_read_date_text`, text, months)
 }
 
+file_kind <- function(path) {
+    .Call(`_almanacridge_file_kind`, path)
+}
+
+create_file <- function(path) {
+    .Call(`_almanacridge_create_file`, path)
+}
+
+write_bytes <- function(path, texts) {
+    .Call(`_almanacridge_write_bytes`, path, texts)
+}
+
+flush_file <- function(path) {
+    .Call(`_almanacridge_flush_file`, path)
+}
+
+refused_append <- function(path) {
+    .Call(`_almanacridge_refused_append`, path)
+}
+
+move_file <- function(from, to) {
+    .Call(`_almanacridge_move_file`, from, to)
+}
+
+copy_onto <- function(from, to) {
+    .Call(`_almanacridge_copy_onto`, from, to)
+}
+
+output_failed <- function() {
+    .Call(`_almanacridge_output_failed`)
+}
+
+heed_termination <- function(heed) {
+    invisible(.Call(`_almanacridge_heed_termination`, heed))
+}
+
+asked_to_terminate <- function() {
+    .Call(`_almanacridge_asked_to_terminate`)
+}
+
 order_records <- function(start, key, keys) {
     .Call(`_almanacridge_order_records`, start, key, keys)
 }
@@ -121,12 +161,44 @@ is_blank_text <- function(text) {
     .Call(`_almanacridge_is_blank_text`, text)
 }
 
+trim_texts <- function(texts) {
+    .Call(`_almanacridge_trim_texts`, texts)
+}
+
+has_outer_space <- function(texts) {
+    .Call(`_almanacridge_has_outer_space`, texts)
+}
+
+prove_numbers <- function(texts) {
+    .Call(`_almanacridge_prove_numbers`, texts)
+}
+
+texts_to_numbers <- function(texts, decimal) {
+    .Call(`_almanacridge_texts_to_numbers`, texts, decimal)
+}
+
 holds_doubled_quotes <- function(text) {
     .Call(`_almanacridge_holds_doubled_quotes`, text)
 }
 
+count_lines <- function(path) {
+    .Call(`_almanacridge_count_lines`, path)
+}
+
 file_marks <- function(path) {
     .Call(`_almanacridge_file_marks`, path)
+}
+
+number_texts <- function(values) {
+    .Call(`_almanacridge_number_texts`, values)
+}
+
+are_short_numbers <- function(values) {
+    .Call(`_almanacridge_are_short_numbers`, values)
+}
+
+doubles_of_int64 <- function(bits) {
+    .Call(`_almanacridge_doubles_of_int64`, bits)
 }
 
 day_extent <- function(start, end) {

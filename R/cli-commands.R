@@ -10,11 +10,13 @@ command_row <- function(about, options, verb = NULL, values = list(), helps = li
 
 from_records <- function() c(names(span_options()), from_file())
 from_file <- function() c("keep", "leave-out", "match", "fold", "into", "near", "format", "sheet",
-                          "encoding", "repeat-until")
+                          "encoding", "missing", "decimal", "delimiter", "quote", "no-header",
+                          "skip-top", "skip-bottom", "repeat-until")
 by_period <- function() c("by", "whole", "label", "from", "to", calendar_names())
 calendar_names <- function() c("week-starts", "year-starts", "weekend", "holidays", "every-year")
 hours_names <- function() c("hours", "hours-on", "hours-tz")
-as_asked <- function(...) c(..., "reconcile", "out", "figure")
+as_asked <- function(...) c(..., "reconcile", table_names(), "figure")
+table_names <- function() c("out", "to-format", "formulas")
 
 cli_commands <- function() {
   rows <- c(period_commands(), range_commands(), record_commands(), other_commands())
@@ -73,10 +75,10 @@ period_commands <- function() list(
   versus = command_row(
     "against the period or the year before, a date, another group",
     options = c(from_records(), by_period(), "compare", "against", "values", "group", "rule", "of",
-                "total", "amount", "digits", "wide", "sums", "summary", "reconcile", "out"),
+                "total", "amount", "digits", "wide", "sums", "summary", "reconcile", table_names()),
     needs = "--start COLUMN --end COLUMN --against WHAT"),
   periods = command_row(
-    "the periods of a window", verb = "periods", options = c(by_period(), "tz", "out"),
+    "the periods of a window", verb = "periods", options = c(by_period(), "tz", table_names()),
     needs = "--by GRAIN --from DATE --to DATE")
 )
 
@@ -94,7 +96,7 @@ range_commands <- function() list(
   "missing-days" = command_row(
     "the days without a record", verb = "missing_days", calendar = "working",
     options = c(from_records(), "per", "expected", "from", "to", "working", calendar_names(),
-                "reconcile", "out")),
+                "reconcile", table_names())),
   overlaps = command_row(
     "which records overlap, for how long", verb = "overlaps",
     options = c(from_records(), "per", "differing", "min-days", "total", as_asked()),
@@ -105,7 +107,8 @@ range_commands <- function() list(
     figure = c(capacity = "capacity")),
   peaks = command_row(
     "when most are there at once, or more than a capacity", verb = "peaks",
-    options = c(from_records(), "group", "of", "capacity", "from", "to", "reconcile", "out"),
+    options = c(from_records(), "group", "of", "capacity", "from", "to", "reconcile",
+                table_names()),
     helps = list(capacity = "not the fullest time, but when it is above this"))
 )
 
@@ -117,7 +120,7 @@ record_commands <- function() list(
                 "text", "target", "summary", as_asked()), figure = c(target = "target")),
   "working-days" = command_row(
     "how many working days each record has", verb = "working_days",
-    options = c(from_records(), calendar_names(), "reconcile", "out")),
+    options = c(from_records(), calendar_names(), "reconcile", table_names())),
   "length-of-stay" = command_row(
     "how long they stay: the share still there by age", verb = "length_of_stay",
     options = c(from_records(), "group", "unit", "confidence", "summary", as_asked()),
@@ -126,13 +129,14 @@ record_commands <- function() list(
     needs = "--start COLUMN --end COLUMN --key COLUMN"),
   roster = command_row(
     "who is active on a day or in a period", verb = "roster",
-    options = c(from_records(), "on", "group", "rule", "reconcile", "out"), values = choosing(),
+    options = c(from_records(), "on", "group", "rule", "reconcile", table_names()),
+    values = choosing(),
     helps = list(on = "a day, or the first and last of a period (the as-of date)",
                  group = "sort by these columns, and show them first"),
     needs = "--start COLUMN --end COLUMN [--on DATE]"),
   "explain-count" = command_row(
     "how a count comes about, step by step", verb = "explain_count",
-    options = c(from_records(), "on", "rule", "of", "show", "reconcile", "out"),
+    options = c(from_records(), "on", "rule", "of", "show", "reconcile", table_names()),
     values = c(choosing(), list(show = c("steps", "records"))),
     helps = list(on = "a day, or the first and last of a period (the as-of date)",
                  show = "steps, or the records that are not counted, with the reason"),
@@ -142,15 +146,16 @@ record_commands <- function() list(
 other_commands <- function() list(
   check = command_row(
     "what is wrong with the records; exit status 1 where something is",
-    options = c(setdiff(from_records(), c("seen-on", "unusable", "set-aside")), "out", "figure")),
+    options = c(setdiff(from_records(), c("seen-on", "unusable", "set-aside")), table_names(),
+                "figure")),
   changes = command_row(
     "a log of changes as records with a start and an end",
     options = c("at", "key", "state", "ending-states", "repeats", "same-day", "as-of", "tz",
-                "date-order", "unusable", "set-aside", from_file(), "out"),
+                "date-order", "unusable", "set-aside", from_file(), table_names()),
     needs = "--at COLUMN --key COLUMN --state COLUMN"),
   records = command_row(
     "read, choose, clean and write again, in any format",
-    options = c(from_file(), "date-order", "tz", "out"), needs = "",
+    options = c(from_file(), "date-order", "tz", table_names()), needs = "",
     values = list("date-order" = date_orders)),
   demo = command_row("a walk through the demo data", options = "more", needs = ""),
   help = command_row("this page, or the options of a command", options = character(), needs = "")

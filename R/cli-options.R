@@ -1,6 +1,7 @@
 # One row for each option of the command line. The same name means the same everywhere.
 #   kind: "text", "number", "texts" (comma between), "choice" (of `values`), "flag",
-#     "yes_no", "pairs" (NAME=VALUE, may be repeated), "column", "columns", "grain", "file"
+#     "yes_no", "pairs" (NAME=VALUE, may be repeated), "column", "columns", "grain", "file",
+#     "files" (may be repeated)
 #   arg: the argument in R; `also`: other arguments that it feeds, so that a message about
 #     one of them names the option.
 
@@ -51,6 +52,7 @@ span_options <- function() list(
                             paste("of day and month, where it is not proven: dmy, mdy, ymd; or",
                                   "what numbers are"),
                             values = c(date_orders, number_orders)),
+  days = option_row("flag", "", "date-times are dates: their clocks do not matter"),
   unusable = option_row("choice", "stop|set_aside", "what to do with records that cannot be used",
                         values = c("stop", "set_aside")),
   "set-aside" = option_row("file", "FILE", "set them aside, into this file, with the reasons")
@@ -71,8 +73,15 @@ source_options <- function() list(
   format = option_row("choice", "FORMAT", "of FILE, where its ending does not say it",
                       values = record_formats),
   sheet = option_row("text", "SHEET", "of a workbook, by name or number (the first)"),
-  encoding = option_row("choice", "NAME", "of a text file: UTF-8 or Latin-1",
-                        values = c("UTF-8", "Latin-1")),
+  encoding = option_row("text", "NAME", "of a text file: UTF-8, UTF-16, Latin-1, Windows-1252"),
+  missing = option_row("texts", "TEXT,...", "cells that are missing too, such as N/A,-"),
+  decimal = option_row("choice", ".|,", "what stands before decimals, where it is not proven",
+                       values = decimal_marks),
+  delimiter = option_row("text", "CHARACTER", "what stands between fields (tab for a tab)"),
+  quote = option_row("text", "CHARACTER", "what quotes text (\"), or none"),
+  "no-header" = option_row("flag", "", "there is no line of column names: they are V1, V2, ..."),
+  "skip-top" = option_row("number", "NUMBER", "so many lines at the top are no records"),
+  "skip-bottom" = option_row("number", "NUMBER", "so many lines at the bottom are no records"),
   "repeat-until" = option_row("text", "DATE",
                               "the last day for calendar events that repeat without end"),
   at = option_row("column", "COLUMN", "the days or moments of the changes"),
@@ -161,8 +170,15 @@ output_options <- function() list(
   summary = option_row("flag", "", "note what stands out, in two or three sentences"),
   reconcile = option_row("flag", "",
                          "check the result against the records; exit status 1 if it does not tie"),
-  out = option_row("file", "FILE",
-                   "write the table there: csv, tsv, xlsx, parquet, json, ndjson or ics"),
+  out = option_row("files", "FILE",
+                   paste("write the table there, by the ending of FILE:",
+                         "csv, tsv, xlsx, parquet, json, ndjson, ics, md, html; may be",
+                         "repeated; - is standard output")),
+  "to-format" = option_row("choice", "FORMAT", "of standard output (csv)",
+                           values = printed_formats),
+  formulas = option_row("choice", "as_is|as_text",
+                        "cells of a CSV that a spreadsheet would run: with an apostrophe, as text",
+                        values = formula_ways),
   figure = option_row("file", "FILE", "draw it: FILE ends in .png, .svg or .pdf"),
   panels = option_row("choice", "WHICH", "of the figure: groups, or the total alone",
                       values = c("groups", "total")),

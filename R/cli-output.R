@@ -2,12 +2,39 @@
 
 # Wrong endings and folders are found before any work is done.
 check_outputs <- function(given) {
-  if (!is.null(given$out)) check_ending(given$out, table_endings, "out")
+  for (file in setdiff(given$out, "-")) check_ending(file, table_endings, "out")
   if (!is.null(given$set_aside)) check_ending(given$set_aside, table_endings, "set_aside")
   if (!is.null(given$figure)) check_ending(given$figure, figure_formats, "figure")
+  check_apart(only_given(given, c("out", "set_aside", "figure")))
+  if (!is.null(given$to_format) && !is.null(given$out) && !("-" %in% given$out)) {
+    usage_abort(c(paste("{.code --to-format} is that of standard output, and the table goes to",
+                        "{.file {given$out[1]}}."),
+                  i = "The ending of the file says its format. Leave one of them out."))
+  }
   if (!is.null(given$sums) && !isTRUE(given$wide)) {
     usage_abort("{.code --sums} are those of the wide form: say {.code --wide} too.")
   }
+}
+
+# One file cannot hold two things.
+check_apart <- function(written) {
+  args <- rep(names(written), lengths(written))
+  files <- as.character(unlist(written))
+  args <- args[files != "-"]
+  files <- files[files != "-"]
+  again <- anyDuplicated(one_name(files))
+  if (again > 0) {
+    first <- match(one_name(files)[again], one_name(files))
+    named <- vapply(args[c(first, again)], arg_name, "")
+    ridge_abort(c("{named[1]} and {named[2]} both name {.file {files[again]}}.",
+                  i = "Give each a file of its own."), "argument", arg = args[again],
+                value = files[again])
+  }
+}
+
+# The same file by whichever way it is named.
+one_name <- function(files) {
+  file.path(normalizePath(dirname(files), mustWork = FALSE), basename(files))
 }
 
 hand_over <- function(result, given, figure = NULL) {
@@ -16,7 +43,7 @@ hand_over <- function(result, given, figure = NULL) {
     shown <- widen(result, sums = given$sums %||% "none", label = given$label %||% "code")
   }
   say_note(conventions(shown))
-  write_out(if (isTRUE(given$text)) with_text(result) else shown, given)
+  write_out(if (isTRUE(given$text)) with_text(result) else shown, given, records_lost(result))
   if (!is.null(given$figure)) draw_given(result, given, figure)
   if (isTRUE(given$summary)) for (sentence in summary(result)) say_note(sentence)
   if (isTRUE(given$reconcile)) report_checks(reconcile(shown))
@@ -37,12 +64,33 @@ with_text <- function(result) {
   tibble::add_column(tibble::as_tibble(result), text = text)
 }
 
-write_out <- function(table, given) {
-  if (is.null(given$out)) {
-    return(write_csv_table(table))
+write_out <- function(table, given, lost) {
+  formulas <- given$formulas %||% "as_is"
+  for (file in given$out %||% "-") {
+    if (file == "-") {
+      print_table(table, given$to_format %||% "csv", formulas)
+    } else {
+      refuse_loss(file, given, lost)
+      write_records(table, file, formulas = formulas)
+      say_note("Table: ", file, " (", count_of(nrow(table), "row"), ")")
+    }
   }
-  write_records(table, given$out)
-  say_note("Table: ", given$out, " (", count_of(nrow(table), "row"), ")")
+}
+
+# How many records of the file did not come along.
+records_lost <- function(result) {
+  x <- if (inherits(result, "ridge_spans")) result
+  else if (inherits(result, "ridge_result")) records_of_handle(about(result)$records)
+  if (is.null(x)) source_of(result)$left_out else nrow(about(x)$aside) + about(x)$left_out
+}
+
+# A file is not replaced by less than was in it.
+refuse_loss <- function(file, given, lost) {
+  if (lost > 0 && file.exists(file) && one_name(file) %in% one_name(given$files)) {
+    ridge_abort(c(paste("{arg_name('out')}: {.file {file}} is the file that was read, and",
+                        "{count_of(lost, 'record')} of it would be lost: left out or set aside."),
+                  i = "Name another file."), "argument", arg = "out", value = file)
+  }
 }
 
 # One line for each check, and a status that says whether all tie.

@@ -47,17 +47,23 @@ check_option_names <- function(args, options, command) {
   }
 }
 
+# What joins the values of an option that is said more than once; others may not be.
+joins <- c(pairs = "\n", files = "\n", texts = ",", columns = ",")
+
 # --keep a=1 --keep b=2 becomes one option, its parts a line each.
 join_repeated <- function(args, options) {
-  for (row in Filter(function(row) row$kind == "pairs", options)) {
+  for (row in Filter(function(row) row$kind != "flag", options)) {
     flag <- paste0("--", row$name)
+    if (sum(args == flag | startsWith(args, paste0(flag, "="))) < 2) next
     args <- unlist(lapply(args, split_at_equals, flag))
     at <- which(args == flag)
     at <- at[at < length(args)]
-    if (length(at) > 1) {
-      value <- paste(args[at + 1L], collapse = "\n")
-      args <- c(args[-c(at, at + 1L)], flag, value)
+    values <- args[at + 1L]
+    if (!(row$kind %in% names(joins))) {
+      usage_abort(c("{.code {flag}} is given {length(at)} times: {.val {values}}.",
+                    i = "Say it once."))
     }
+    args <- c(args[-c(at, at + 1L)], flag, paste(values, collapse = joins[[row$kind]]))
   }
   args
 }
@@ -80,9 +86,26 @@ read_option <- function(row, value) {
     choice = one_of(row, value, row$values),
     yes_no = one_of(row, value, c("yes", "no")) == "yes",
     number = read_number(row, value),
-    texts = , columns = split_words(value),
+    texts = , columns = read_words(row, value),
+    column = , text = , grain = , file = filled(row, value),
+    files = vapply(strsplit(value, "\n", fixed = TRUE)[[1]], filled, "", row = row,
+                   USE.NAMES = FALSE),
     pairs = read_pairs(row, strsplit(value, "\n", fixed = TRUE)[[1]]),
     value)
+}
+
+# "" is no name: to leave an option out is to leave it out.
+filled <- function(row, value) {
+  if (!nzchar(trimws(value))) {
+    usage_abort("{.code --{row$name}} needs a value: it was given as {.val {value}}.")
+  }
+  value
+}
+
+read_words <- function(row, value) {
+  words <- split_words(filled(row, value))
+  for (word in words) filled(row, word)
+  words
 }
 
 one_of <- function(row, value, values) {

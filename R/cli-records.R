@@ -1,11 +1,7 @@
 # The records of the file that a command line names, as a spans object.
 
 read_spans <- function(given, options, all_columns = FALSE) {
-  check_one_file(given)
-  if (is.null(given$start)) {
-    usage_abort("{.code --start} must name the column of first days.")
-  }
-  check_one_end(given)
+  check_declared(given)
   if (!is.null(given$set_aside)) given$unusable <- "set_aside"
   all_columns <- all_columns || !is.null(given$set_aside)
   source <- read_input(given, if (!all_columns) needed_columns(given, options))
@@ -15,9 +11,29 @@ read_spans <- function(given, options, all_columns = FALSE) {
   if (is.null(given$seen_on)) x else as_seen_on(x, given$seen_on)
 }
 
-check_one_file <- function(given) {
-  if (length(given$files) != 1) {
-    usage_abort(c("Name one file of records, not {length(given$files)}.",
+# What must be said before a file is opened.
+check_declared <- function(given) {
+  check_some_file(given)
+  if (is.null(given$start)) {
+    usage_abort("{.code --start} must name the column of first days.")
+  }
+  check_one_end(given)
+  if (!is.null(given$equal_clocks) && is.null(given$start_clock)) {
+    usage_abort("{.code --equal-clocks} plays no part without {.code --start-clock}.")
+  }
+  if (!is.null(given$match) && is.null(given$keep) && is.null(given$leave_out)) {
+    usage_abort("{.code --match} plays no part without {.code --keep} or {.code --leave-out}.")
+  }
+  for (option in c("into", "near")) {
+    if (!is.null(given[[option]]) && is.null(given$fold)) {
+      usage_abort("{.code --{option}} plays no part without {.code --fold}.")
+    }
+  }
+}
+
+check_some_file <- function(given) {
+  if (length(given$files) == 0) {
+    usage_abort(c("Name a file of records, or several.",
                   i = paste("For example",
                             "{.code ridge active postings.csv --start first_day --end last_day}.")))
   }
@@ -56,11 +72,17 @@ needed_columns <- function(given, options) {
 
 # The table of the file, with its labels folded where that was asked for.
 read_input <- function(given, needed = NULL) {
-  sheet <- if (!is.null(given$sheet)) number_or_text(given$sheet)
-  records <- read_table(given$files, given$format, needed, sheet = sheet,
-                        encoding = given$encoding %||% "UTF-8", tz = given$tz,
-                        repeat_until = given$repeat_until)
+  records <- rlang::inject(read_table(given$files, !!!reading_given(given), needed = needed))
+  trimmed <- source_of(records)$trimmed %||% 0
+  if (trimmed > 0) say_note(trimmed_sentence(trimmed))
   fold_given(records, given)
+}
+
+# What was said of how the file is to be read.
+reading_given <- function(given) {
+  told <- only_given(given, setdiff(names(reading_options()), "path"))
+  if (!is.null(told$sheet)) told$sheet <- number_or_text(told$sheet)
+  told
 }
 
 fold_given <- function(records, given) {
@@ -75,7 +97,8 @@ fold_given <- function(records, given) {
 # The records chosen, with clocks put to dates and intervals taken apart: list(records,
 # start, end).
 ready_records <- function(records, given) {
-  chosen <- choose_records(records, given$keep, given$leave_out, given$match %||% "folded")
+  chosen <- choose_records(with_orders(records, given), given$keep, given$leave_out,
+                           given$match %||% "folded")
   source <- source_of(chosen)
   start <- given$start
   if (!is.null(given$start_clock) || !is.null(given$end_clock)) {
@@ -93,6 +116,20 @@ ready_records <- function(records, given) {
   list(records = with_source(chosen, source), start = start, end = end)
 }
 
+# What columns of dates prove, they prove on all rows, before any are left out.
+with_orders <- function(records, given) {
+  if (is.null(given$keep) && is.null(given$leave_out)) {
+    return(records)
+  }
+  source <- source_of(records)
+  for (name in unique(c(given$start, given$end, given$at))) {
+    if (is.character(records[[name]])) {
+      source$orders[[name]] <- order_of_text(records[[name]], name, given$date_order)
+    }
+  }
+  with_source(records, source)
+}
+
 # One column may hold both, as intervals.
 holds_intervals <- function(records, given) {
   one <- is.null(given$end) || identical(given$end, given$start)
@@ -102,7 +139,8 @@ holds_intervals <- function(records, given) {
 
 declare_given <- function(ready, given, verb) {
   end <- if (rlang::is_string(ready$end)) by_names(ready$end) else rlang::new_quosure(ready$end)
-  told <- only_given(given, c("end_counts", "means_open", "as_of", "tz", "date_order", "unusable"))
+  told <- only_given(given, c("end_counts", "means_open", "as_of", "tz", "date_order", "unusable",
+                              "days"))
   rlang::inject(verb(ready$records, start = !!by_names(ready$start), end = !!end,
                      key = !!by_names(given$key), weight = !!by_names(given$weight), !!!told))
 }
@@ -118,7 +156,8 @@ with_clocks <- function(records, given) {
   times <- between_clocks(
     records[[given$start]], records[[given$start_clock]], records[[given$end_clock]],
     tz = given$tz, finish_date = if (!is.null(given$end)) records[[given$end]],
-    equal_clocks = given$equal_clocks, date_order = given$date_order
+    equal_clocks = given$equal_clocks,
+    date_order = given$date_order %||% source_of(records)$orders[[given$start]]
   )
   records[[given$start_clock]] <- times$start
   records[[given$end_clock]] <- times$end

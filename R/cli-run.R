@@ -5,7 +5,8 @@
 #'
 #' @param args The words of the command line (character), the command first.
 #' @return The exit status, invisibly: 0 done, 1 the records cannot be used as
-#'   asked or do not tie, 2 the command line is wrong, 130 stopped.
+#'   asked, do not tie or could not be written, 2 the command line is wrong, 130 stopped,
+#'   143 asked to end.
 #' @section Errors:
 #' None: what goes wrong is said in one line and shows in the status.
 #' @examples
@@ -14,16 +15,17 @@
 #' @export
 run_ridge <- function(args = commandArgs(trailingOnly = TRUE)) {
   before <- speak(command_speech())
-  threads <- data.table::setDTthreads(0)
+  heed_termination(TRUE)
   on.exit({
     speak(before)
-    data.table::setDTthreads(threads)
+    heed_termination(FALSE)
   })
   status <- tryCatch({
-    outcome <- withCallingHandlers(run_command(args), message = function(cnd) {
+    outcome <- withCallingHandlers(run_command(in_utf8_words(args)), message = function(cnd) {
       say_note(sub("\n$", "", conditionMessage(cnd)))
       invokeRestart("muffleMessage")
     })
+    refuse_full_output()
     if (inherits(outcome, "exit_status")) as.integer(outcome) else 0L
   }, ridge_error = function(cnd) {
     say_error(one_line(c(cnd$message, cnd$body)))
@@ -36,9 +38,23 @@ run_ridge <- function(args = commandArgs(trailingOnly = TRUE)) {
     1L
   }, interrupt = function(cnd) {
     say_error("stopped.")
-    130L
+    if (asked_to_terminate()) 143L else 130L
   })
   invisible(status)
+}
+
+# What a shell hands over is UTF-8, whatever the locale says.
+in_utf8_words <- function(args) {
+  ifelse(validUTF8(args), `Encoding<-`(args, "UTF-8"), args)
+}
+
+# What was printed may not have arrived.
+refuse_full_output <- function() {
+  if (output_failed()) {
+    ridge_abort(c("Standard output could not take the table: writing to it failed.",
+                  i = paste("Is the disk full? Name a file with {.code --out}, on one that has",
+                            "room.")), "file")
+  }
 }
 
 run_command <- function(args) {

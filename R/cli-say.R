@@ -6,7 +6,7 @@ say_note <- function(...) {
   if (isatty(stderr())) {
     text <- strwrap(text, cli::console_width(), exdent = 2)
   }
-  writeLines(text, stderr())
+  writeLines(enc2utf8(text), stderr(), useBytes = TRUE)
 }
 
 say_error <- function(text) {

@@ -49,11 +49,7 @@ against_given <- function(given) {
 }
 
 run_check <- function(given, options) {
-  check_one_file(given)
-  if (is.null(given$start)) {
-    usage_abort("{.code --start} must name the column of first days.")
-  }
-  check_one_end(given)
+  check_declared(given)
   ready <- ready_records(read_input(given, needed_columns(given, options)), given)
   found <- declare_given(ready, given, check_spans)
   hand_over(found, given)
@@ -66,14 +62,15 @@ run_check <- function(given, options) {
 }
 
 run_changes <- function(given, options) {
-  check_one_file(given)
+  check_some_file(given)
   for (option in c("at", "state")) {
     if (is.null(given[[option]])) {
       usage_abort("{.code --{option}} must name a column of the log.")
     }
   }
   records <- read_input(given)
-  chosen <- choose_records(records, given$keep, given$leave_out, given$match %||% "folded")
+  chosen <- choose_records(with_orders(records, given), given$keep, given$leave_out,
+                           given$match %||% "folded")
   if (!is.null(given$set_aside)) given$unusable <- "set_aside"
   told <- only_given(given, c("ending_states", "repeats", "same_day", "as_of", "tz", "date_order",
                               "unusable"))
@@ -85,11 +82,8 @@ run_changes <- function(given, options) {
 }
 
 run_records <- function(given, options) {
-  check_one_file(given)
-  told <- only_given(given,
-                     c("format", "date_order", "tz", "keep", "leave_out", "match", "encoding",
-                              "repeat_until"))
-  if (!is.null(given$sheet)) told$sheet <- number_or_text(given$sheet)
+  check_some_file(given)
+  told <- c(reading_given(given), only_given(given, c("date_order", "keep", "leave_out", "match")))
   records <- rlang::inject(read_records(given$files, !!!told))
-  write_out(fold_given(records, given), given)
+  write_out(fold_given(records, given), given, records_lost(records))
 }

@@ -21,7 +21,9 @@ read_moment_texts <- function(texts, name, order = NULL) {
   read <- read_date_text(tolower(texts), month_words())
   used <- NULL
   if (any(read$form == 2L)) {
-    used <- if (!is.null(order) && order %in% date_orders) order else prove_order(read, texts, name)
+    named <- !is.null(order) && order %in% date_orders
+    if (named) check_named_order(read, texts, name, order)
+    used <- if (named) order else prove_order(read, texts, name)
     read$day <- ifelse(read$form == 2L, read[[used]], read$day)
   }
   kind <- ifelse(read$form == 0L, 0L,
@@ -30,35 +32,64 @@ read_moment_texts <- function(texts, name, order = NULL) {
   if (!is.null(order) && order %in% number_orders) with_numbers(moments, read, order) else moments
 }
 
-# One value over 12 proves the order; two that differ, or none, prove nothing.
+# Orders that give every text a day, of those that have one in any order. A text with a
+# single reading proves it; where several orders are left that give other days nothing is
+# proven.
 prove_order <- function(read, texts, name) {
-  numbers <- read$form == 2L
-  only_dmy <- which(numbers & !is.na(read$dmy) & is.na(read$mdy))
-  only_mdy <- which(numbers & !is.na(read$mdy) & is.na(read$dmy))
-  if (length(only_dmy) > 0 && length(only_mdy) > 0) {
-    seen <- texts[c(only_dmy[1], only_mdy[1])]
+  days <- as.data.frame(read[date_orders])
+  some <- which(read$form == 2L & rowSums(!is.na(days)) > 0)
+  days <- days[some, ]
+  texts <- texts[some]
+  orders <- date_orders[colSums(is.na(days)) == 0]
+  if (length(orders) == 0) refuse_contradiction(days, texts, name)
+  unlike <- which(rowSums(days[orders] != days[[orders[1]]]) > 0)[1]
+  if (!is.na(unlike)) {
+    both <- spoken_day(unique(unlist(days[unlike, orders])))
     ridge_abort(
-      c(paste("Column {.val {name}} contradicts itself: {.val {seen[1]}} can only be",
-              "day-month-year, {.val {seen[2]}} only month-day-year."),
-        i = "Mend the column, or name the order of all with {order_ways()}."), "records",
-          value = seen)
+      c(paste("Column {.val {name}} does not prove its order: {.val {texts[unlike]}} is",
+              "{.or {both}}."),
+        i = "Name it with {order_ways(orders)}."), "records", value = texts[unlike])
   }
-  if (length(only_dmy) > 0) return("dmy")
-  if (length(only_mdy) > 0) return("mdy")
-  either <- which(numbers & !is.na(read$dmy) & read$dmy != read$mdy)
-  if (length(either) > 0) {
-    one <- either[1]
-    both <- c(spoken_day(read$dmy[one]), spoken_day(read$mdy[one]))
-    ridge_abort(
-      c(paste("Column {.val {name}} does not prove its order: {.val {texts[one]}} is {both[1]}",
-              "or {both[2]}."),
-        i = "Name it with {order_ways()}."), "records", value = texts[one])
-  }
-  "dmy"
+  orders[1]
 }
 
-order_ways <- function() {
-  paste(arg_set("date_order", "dmy"), "or", arg_set("date_order", "mdy"))
+# Two texts that have no order in common; the first is the one with fewest readings.
+refuse_contradiction <- function(days, texts, name) {
+  can <- !is.na(as.matrix(days))
+  first <- which.min(rowSums(can))
+  shared <- rowSums(can[, can[first, ], drop = FALSE])
+  pair <- c(first, which.min(shared))
+  words <- vapply(pair, function(i) order_words[[date_orders[can[i, ]][1]]], "")
+  seen <- texts[pair]
+  ridge_abort(
+    c(paste("Column {.val {name}} contradicts itself: {.val {seen[1]}} can only be",
+            "{words[1]}, {.val {seen[2]}} only {words[2]}."),
+      i = "Mend the column: dates of two orders cannot be told apart."), "records", value = seen)
+}
+
+# An order that is named must be that of all texts.
+check_named_order <- function(read, texts, name, order) {
+  numbers <- which(read$form == 2L)
+  against <- numbers[is.na(read[[order]][numbers])]
+  for (other in setdiff(date_orders, order)) {
+    proven <- against[!is.na(read[[other]][against])]
+    if (length(proven) > 0) {
+      ridge_abort(
+        c(paste("Column {.val {name}} is not {order_words[[order]]}: {.val {texts[proven[1]]}} can",
+                "only be {order_words[[other]]}."),
+          i = paste("Leave {arg_name('date_order')} out where the column proves its order, or",
+                    "mend the value.")), "records", arg = "date_order", value = texts[proven[1]])
+    }
+  }
+}
+
+order_of_text <- function(column, name, order = NULL) {
+  read_moment_texts(unique(column), name, order)$order
+}
+
+order_ways <- function(orders = c("dmy", "mdy")) {
+  ways <- vapply(orders, function(order) arg_set("date_order", order), "")
+  paste(ways, collapse = " or ")
 }
 
 # Spreadsheets of the first kind count a 29 February 1900 that never was, so

@@ -1,5 +1,6 @@
-# Where records come from: their rows in the source, how many were left out, and the
-# arguments of read_records(). It goes along to spans().
+# Where records come from: their rows in the source, how many were left out, how many cells
+# were trimmed, the order that columns of dates proved on all rows, and the arguments of
+# read_records(). It goes along to spans().
 
 match_ways <- c("folded", "exact", "containing")
 
@@ -22,20 +23,25 @@ source_of <- function(data) {
 }
 
 # `keep` and `leave_out`: lists of values by column name. Several values of one
-# column are alternatives, several columns must all agree.
-choose_records <- function(data, keep = list(), leave_out = list(), match = "folded") {
+# column are alternatives, several columns must all agree. Rows of `data` that are so,
+# of the table `from`, which has the same rows.
+choose_records <- function(data, keep = list(), leave_out = list(), match = "folded",
+                           from = data) {
   if (length(keep) + length(leave_out) == 0) {
     return(data)
   }
   chosen <- rep(TRUE, nrow(data))
   for (name in names(keep)) {
-    chosen <- chosen & has_value(data, name, keep[[name]], "keep", match)
+    chosen <- chosen & has_value(from, name, keep[[name]], "keep", match)
   }
   for (name in names(leave_out)) {
-    chosen <- chosen & !has_value(data, name, leave_out[[name]], "leave_out", match)
+    chosen <- chosen & !has_value(from, name, leave_out[[name]], "leave_out", match)
   }
+  source <- source_of(from)
   kept <- which(chosen)
-  with_source(data[kept, ], list(rows = kept, left_out = nrow(data) - length(kept)))
+  source$left_out <- source$left_out + nrow(data) - length(kept)
+  source$rows <- source$rows[kept]
+  with_source(data[kept, ], source)
 }
 
 # "" stands for blank, by whichever way of matching.
@@ -43,9 +49,9 @@ has_value <- function(data, name, values, arg, match) {
   check_column(data, name, arg)
   column <- data[[name]]
   distinct <- unique(column)
-  texts <- as.character(distinct)
+  texts <- plain_texts(distinct)
   texts[is_blank(distinct)] <- ""
-  values <- as.character(values)
+  values <- plain_texts(values)
   values[is.na(values)] <- ""
   hits <- vapply(values, function(value) matches(texts, value, match), logical(length(texts)))
   hits <- matrix(hits, nrow = length(texts))
@@ -70,4 +76,9 @@ report_no_match <- function(texts, values, name, arg) {
       "{arg_name(arg)}: no record has {.val {values[1]}} in {.val {name}};",
       "the nearest is {.val {near}}.")))
   }
+}
+
+# Values as texts, numbers in all their digits.
+plain_texts <- function(values) {
+  if (is.double(values) && !is.object(values)) number_texts(values) else as.character(values)
 }

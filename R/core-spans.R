@@ -147,7 +147,8 @@ through_as_of <- function(ticks, x) {
 }
 
 record_weights <- function(x) {
-  as.double(x[[about(x)$names$weight]])
+  name <- about(x)$names$weight
+  as_numbers(x[[name]], name, "weight")
 }
 
 # The records' columns of these names, as a list.

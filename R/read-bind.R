@@ -113,17 +113,6 @@ bound_table <- function(x, source, names) {
                        as.list(table[to]), as.list(rest)), nrow = nrow(x))
 }
 
-bind_tables <- function(tables) {
-  tryCatch(vctrs::vec_rbind(!!!tables), vctrs_error_incompatible_type = function(cnd) {
-    kinds <- c(class(cnd$x)[1], class(cnd$y)[1])
-    name <- cnd$x_arg %||% ""
-    ridge_abort(
-      c(paste("A column of the lists differs in type: {.field {name}} is {.cls {kinds[1]}} in",
-              "one, {.cls {kinds[2]}} in another."),
-        i = "Make them alike before {.fn spans}."), "column", value = name)
-  })
-}
-
 shared_open <- function(lists) {
   open <- unique(unlist(lapply(lists, function(x) about(x)$means_open)))
   if (length(open) > 0) as_date(open)

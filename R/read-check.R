@@ -30,7 +30,7 @@ finding_severity <- c(
 #'
 #' @param x A data frame of records, or a [spans()] object, of which also those
 #'   set aside are listed.
-#' @param start,end,key,weight,end_counts,means_open,as_of,tz,date_order For a data
+#' @param start,end,key,weight,end_counts,means_open,as_of,tz,date_order,days For a data
 #'   frame: as in [spans()].
 #' @param ... Not used.
 #' @return A tibble with one row per finding, worst first: `finding`,
@@ -63,11 +63,11 @@ check_spans.default <- function(x, ...) {
 #' @export
 check_spans.data.frame <- function(x, start, end, key = NULL, weight = NULL, end_counts = NULL,
                                    means_open = NULL, as_of = Sys.Date(), tz = NULL,
-                                   date_order = NULL, ...) {
+                                   date_order = NULL, days = NULL, ...) {
   columns <- list(start = rlang::enquo(start), end = rlang::enquo(end), key = rlang::enquo(key),
                   weight = rlang::enquo(weight))
   told <- list(data = rlang::as_label(rlang::enexpr(x)), as_of = as_of, tz = tz,
-               date_order = date_order, unusable = "find")
+               date_order = date_order, unusable = "find", days = days)
   check_spans(declare_records(x, columns, end_counts, means_open, told))
 }
 
@@ -261,10 +261,16 @@ open_and_ended <- function(x, used = used_records(x)) {
   }
   open <- which(used$open)
   ended <- which(!used$open)
-  pairs <- merge(data.frame(key = used$key[open], at = open),
-                 data.frame(key = used$key[ended], other = ended), by = "key")
-  apart <- x$source[pairs$at] != x$source[pairs$other]
-  pairs <- pairs[apart & used$stop[pairs$other] > used$start[pairs$at], c("at", "other")]
+  # The last to end of each key in each list: if any reaches past the start, that one does.
+  ended <- ended[order(-used$stop[ended])]
+  pairs <- lapply(unique(x$source), function(list) {
+    here <- open[x$source[open] != list]
+    there <- ended[x$source[ended] == list]
+    data.frame(at = here, other = there[match(used$key[here], used$key[there])])
+  })
+  pairs <- do.call(rbind, c(list(none), pairs))
+  pairs <- pairs[which(used$stop[pairs$other] > used$start[pairs$at]), ]
+  pairs <- pairs[order(pairs$at), ]
   pairs[!duplicated(pairs$at), ]
 }
 

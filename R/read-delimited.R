@@ -1,109 +1,169 @@
-# A file as a tibble, of all columns or of those that are `needed`. Codes such
-# as 007 and numbers too long to be numbers stay text.
-read_csv_records <- function(path, needed = NULL, format = NULL, encoding = "UTF-8", tz = NULL) {
-  path <- structure(unpacked(path), shown = path)
-  attr(path, "marks") <- check_text(path)
-  attr(path, "sep") <- separator(format)
-  attr(path, "encoding") <- encoding
-  head <- fread_quietly(first_lines(path), nrows = 100, colClasses = "character")
+# Delimited text: all cells as text, whatever they hold, so that the whole of a column
+# decides what it is.
+
+delimiters <- c(",", ";", "\t", "|")
+
+delimited_layout <- function(delimiter = NULL, quote = "\"", no_header = NULL, skip_top = 0,
+                             skip_bottom = 0) {
+  if (isTRUE(delimiter %in% c("tab", "\\t"))) delimiter <- "\t"
+  if (!is.null(delimiter)) check_character(delimiter, "delimiter", most = 1)
+  if (identical(quote, "none")) quote <- ""
+  check_character(quote, "quote", most = 1, least = 0)
+  if (!is.null(no_header)) check_flag(no_header, "no_header")
+  list(delimiter = delimiter, quote = quote, no_header = no_header,
+       skip_top = check_amount(skip_top, "skip_top", whole = TRUE),
+       skip_bottom = check_amount(skip_bottom, "skip_bottom", whole = TRUE))
+}
+
+check_character <- function(value, arg, most, least = 1) {
+  if (!rlang::is_string(value) || !(nchar(value) %in% least:most)) {
+    ridge_abort("{arg_name(arg)} must be one character, not {.val {describe(value)}}.", "argument",
+                arg = arg, value = value)
+  }
+}
+
+read_delimited <- function(path, needed = NULL, format = NULL, encoding = NULL,
+                           layout = delimited_layout()) {
+  plain <- utf8_file(path, encoding)
+  if (layout$skip_bottom > 0) plain <- without_last_lines(plain, layout$skip_bottom)
+  lines <- first_lines(plain, layout$skip_top)
+  if (length(lines) == 0) refuse_empty(path)
+  layout$separator <- layout$delimiter %||% if (identical(format, "tsv")) "\t"
+  layout$separator <- layout$separator %||% find_delimiter(lines, layout$quote)
+  layout$skip <- attr(lines, "skipped")
+  head <- read_cells(plain, layout, lines = lines[1])
+  layout$header <- if (is.null(layout$no_header)) !is_data(unlist(head)) else !layout$no_header
+  names <- if (layout$header) as.character(unlist(head)) else paste0("V", seq_along(head))
+  if (!layout$header && is.null(layout$no_header)) {
+    cli::cli_inform(c("!" = paste("{.file {path}} has no line of column names: they are called",
+                                  "{.val {names}}.")))
+  }
+  refuse_broken_text(list("the line of column names" = names), plain)
+  named <- repair_names(stats::setNames(as.list(names), names))
   # By place, as two columns may have one name.
-  all_needed <- is.null(needed) || !all(needed %in% names(head))
-  at <- if (all_needed) seq_along(head) else match(needed, names(head))
-  maybe_codes <- vapply(head[at], function(text) any(grepl("^[-+]?[0-9]+$", text)), logical(1))
-  classes <- list(character = at[maybe_codes])
-  table <- fread_quietly(path, select = if (!all_needed) at,
-                         colClasses = if (any(maybe_codes)) classes)
-  table[maybe_codes] <- lapply(table[maybe_codes], numbers_where_plain)
-  marked <- vapply(table, inherits, logical(1), "POSIXct")
-  table[marked] <- lapply(table[marked], function(column) as_instant(column, zone_given(tz)))
-  repair_names(tibble::as_tibble(table, .name_repair = "minimal"))
+  at <- if (all(needed %in% names(named)) && !is.null(needed)) match(needed, names(named))
+  more <- length(lines) > 1 || !layout$header
+  table <- if (more) read_cells(plain, layout, select = at)
+  else rep(list(character()), length(at %||% names))
+  if (more && length(table) != length(at %||% names)) {
+    refuse_file(plain, paste("its records have", length(table), "fields, the line of column names",
+                             length(names), "."))
+  }
+  names(table) <- names(named)[at %||% seq_along(named)]
+  refuse_broken_text(table, plain)
+  tibble::new_tibble(as.list(table), nrow = length(table[[1]]))
 }
 
-# Types are first looked at in the beginning of the file; opening the whole of
-# a large one twice would be felt.
-first_lines <- function(path) {
-  lines <- if (path == "-") standard_input() else readLines(path, 200, warn = FALSE, skipNul = TRUE)
-  attr(path, "lines") <- whole_lines(utils::head(lines, 200))
-  path
+# The lines that show what the file is like, after those that are blank or to be skipped.
+first_lines <- function(plain, skip_top) {
+  lines <- readLines(plain, 200 + skip_top, warn = FALSE, encoding = "UTF-8")
+  # What is no UTF-8 is found, and told, where it is read.
+  lines <- iconv(lines, "UTF-8", "UTF-8", sub = "?")
+  skipped <- seq_along(lines) <= skip_top
+  blank <- which(!skipped & !is_blank_text(lines))
+  first <- if (length(blank)) blank[1] else length(lines) + 1
+  structure(lines[seq_along(lines) >= first], skipped = first - 1)
 }
 
-# Up to where no quoted text is left open.
-whole_lines <- function(lines) {
-  quotes <- lengths(regmatches(lines, gregexpr("\"", lines, fixed = TRUE, useBytes = TRUE)))
-  closed <- which(cumsum(quotes) %% 2 == 0)
-  if (length(closed) > 0) lines[seq_len(max(closed))] else lines
+# The mark that cuts most lines into the same number of fields, quoted text aside.
+find_delimiter <- function(lines, quote) {
+  lines <- utils::head(lines[!is_blank_text(lines)], 100)
+  quoted <- if (nzchar(quote)) paste0(quote, "[^", quote, "]*", quote)
+  bare <- if (is.null(quoted)) lines else gsub(quoted, "", lines, useBytes = TRUE)
+  counts <- vapply(delimiters, function(mark) {
+    found <- gregexpr(mark, bare, fixed = TRUE, useBytes = TRUE)
+    vapply(found, function(places) sum(places > 0), 0L)
+  }, integer(length(bare)))
+  counts <- matrix(counts, ncol = length(delimiters))
+  usual <- apply(counts, 2, function(n) as.integer(names(which.max(table(n)))))
+  agree <- colMeans(counts == rep(usual, each = nrow(counts))) * (usual > 0)
+  if (all(agree == 0)) return(delimiters[max(1, which.max(counts[1, ]))])
+  best <- which(agree == max(agree))
+  delimiters[best[which.max(usual[best])]]
 }
 
-# Text in another encoding would be shown, and compared, wrongly.
-in_utf8 <- function(table, path) {
-  if (attr(path, "encoding") == "Latin-1") {
-    table[] <- lapply(table,
-                      function(column) if (is.character(column)) enc2utf8(column) else column)
-    names(table) <- enc2utf8(names(table))
-    return(table)
-  }
-  broken <- function(text) is.character(text) && !all(validUTF8(text))
-  if (is_free_of(path, "beyond_ascii")) {
-    return(table)
-  }
-  at <- which(vapply(c(list(names(table)), as.list(table)), broken, logical(1)))
-  if (length(at) == 0) {
-    return(table)
-  }
-  where <- if (at[1] == 1) "the line of column names" else {
-    paste0("column \"", names(table)[at[1] - 1], "\", row ",
-           which(!validUTF8(table[[at[1] - 1]]))[1])
-  }
-  shown <- attr(path, "shown") %||% path
-  ridge_abort(c("{.file {shown}} is not in UTF-8: see {where}.",
-                i = "Say {arg_set('encoding', 'Latin-1')} if it is that, or export it in UTF-8."),
-              "file", arg = "encoding")
+# A line of which every field is a date or a number, one of them a date, names nothing.
+is_data <- function(fields) {
+  fields <- fields[!is_blank_text(fields)]
+  form <- read_date_text(tolower(trimws(fields)), month_words())$form
+  any(form %in% 1:2) && all(form %in% 1:3)
 }
 
-# Where it is not named, the text shows it.
-separator <- function(format) {
-  if (identical(format, "tsv")) "\t" else "auto"
-}
-
-fread_quietly <- function(path, ...) {
-  lines <- attr(path, "lines")
-  if (is.null(lines) && path == "-") {
-    lines <- standard_input()
-  }
-  input <- if (is.null(lines)) list(file = as.character(path))
-  else list(text = paste0(lines, "\n", collapse = ""))
-  # Refusing only afterwards leaves the reader in order for the next file.
+# The reader of the tables package; its remarks are said in our words.
+read_cells <- function(plain, layout, lines = NULL, select = NULL) {
+  input <- if (is.null(lines)) list(file = as.character(plain), skip = layout$skip + layout$header)
+  else list(text = paste0(lines, "\n"))
   warned <- NULL
+  # Refusing only afterwards leaves the reader in order for the next file.
   table <- tryCatch(
     withCallingHandlers(
       do.call(data.table::fread, c(input, list(
-        ..., integer64 = "character", tz = "", na.strings = c("", "NA"), header = TRUE,
-        sep = attr(path, "sep"), encoding = attr(path, "encoding"),
-        showProgress = isatty(stderr()), data.table = FALSE
+        header = FALSE, colClasses = "character", na.strings = NULL, strip.white = FALSE,
+        sep = layout$separator, quote = layout$quote, encoding = "UTF-8", select = select,
+        blank.lines.skip = TRUE, showProgress = isatty(stderr()), data.table = FALSE
       ))),
       warning = function(cnd) {
         warned <<- c(warned, conditionMessage(cnd))
         invokeRestart("muffleWarning")
       }
     ),
-    error = function(cnd) refuse_file(path, conditionMessage(cnd))
+    error = function(cnd) refuse_delimited(plain, conditionMessage(cnd), layout)
   )
-  if (length(warned) > 0) refuse_file(path, warned[1])
-  table <- in_utf8(table, path)
-  if (is_free_of(path, "doubled_quotes")) table else single_quotes(table)
+  if (length(warned) > 0) refuse_delimited(plain, warned[1], layout)
+  if (isFALSE(attr(plain, "marks")[["doubled_quotes"]])) table else single_quotes(table)
 }
 
-# Did a look at the bytes of the file show that there is no such thing in it?
-is_free_of <- function(path, mark) {
-  isFALSE(attr(path, "marks")[[mark]])
+# What the reader found, as it helps who has to mend the file.
+refuse_delimited <- function(plain, remark, layout) {
+  number <- function(pattern) {
+    found <- regmatches(remark, regexec(pattern, remark))[[1]]
+    if (length(found)) found[-1]
+  }
+  stopped <- number("on line ([0-9]+)[.] Expected ([0-9]+) fields but found ([0-9]+)")
+  footer <- number("footer: <<(.*)>>")
+  if (!is.null(stopped)) {
+    line <- paste0("line ", stopped[1], " has ", stopped[3], " fields, the lines before it ",
+                   stopped[2], ".")
+    refuse_file(plain, line, way_out = paste(
+      "Quote text that holds {arg_set('delimiter', layout$separator)}, or leave lines out with",
+      "{arg_name('skip_top')} and {arg_name('skip_bottom')}."))
+  }
+  if (!is.null(footer)) {
+    refuse_file(plain, paste0("its last line, \"", footer, "\", has other fields than a record."),
+                way_out = "Say {arg_set('skip_bottom', 1)} if it is no record.")
+  }
+  if (grepl("quot", remark, ignore.case = TRUE)) {
+    refuse_file(plain, "a quoted text in it has a quote of its own, or no end.",
+                way_out = paste("Write such a quote twice, or say which mark quotes text with",
+                                "{arg_name('quote')}."))
+  }
+  refuse_file(plain, "its lines do not have one number of fields.", way_out = paste(
+    "Name what stands between them with {arg_name('delimiter')}, or leave lines out with",
+    "{arg_name('skip_top')} and {arg_name('skip_bottom')}."))
+}
+
+# Text in another encoding would be shown, and compared, wrongly.
+refuse_broken_text <- function(table, plain) {
+  if (isFALSE(attr(plain, "marks")[["beyond_ascii"]])) {
+    return(invisible())
+  }
+  for (name in names(table)) {
+    broken <- which(!validUTF8(table[[name]]))
+    if (length(broken) > 0) {
+      shown <- attr(plain, "shown")
+      ridge_abort(c("{.file {shown}} is not in UTF-8: see column {.val {name}}, row {broken[1]}.",
+                    i = paste("Say {arg_set('encoding', 'Windows-1252')} or",
+                              "{arg_set('encoding', 'Latin-1')} if it is that, or export it in",
+                              "UTF-8.")), "file", arg = "encoding", row = broken[1])
+    }
+  }
 }
 
 # A quote within quoted text is written twice; not every version of the reader
 # takes that back.
 single_quotes <- function(table) {
   if (reader_keeps_doubled()) {
-    twice <- vapply(table, function(column) is.character(column) && holds_doubled_quotes(column),
-                    logical(1))
+    twice <- vapply(table, holds_doubled_quotes, NA)
     table[twice] <- lapply(table[twice], function(column) gsub("\"\"", "\"", column, fixed = TRUE))
   }
   table
@@ -121,19 +181,14 @@ reader_keeps_doubled <- local({
   }
 })
 
-# What the text holds, by its bytes; nothing is known of standard input.
-check_text <- function(path) {
-  if (path == "-") {
-    return(c(nul = FALSE, beyond_ascii = TRUE, doubled_quotes = TRUE))
-  }
-  packed <- identical(as.integer(readBin(path, "raw", 2)), c(0x50L, 0x4bL))
-  marks <- file_marks(path.expand(path))
-  if (packed || marks[["nul"]]) {
-    way_out <- if (packed) paste("It is packed like a workbook: say {arg_set('format', 'xlsx')}",
-                                 "if it is one.")
-    else "Export it as CSV in UTF-8, and name that file."
-    ridge_abort(c("{.file {attr(path, 'shown')}} is no text: it holds NUL bytes.", i = way_out),
-                "file")
-  }
-  marks
+# A copy that ends before the last lines that hold something.
+without_last_lines <- function(plain, lines) {
+  bytes <- readBin(plain, "raw", file.size(plain))
+  ends <- which(bytes == as.raw(10L))
+  used <- max(0, which(!(bytes %in% as.raw(c(9L, 10L, 13L, 32L)))))
+  before <- ends[ends < used]
+  cut <- if (length(before) >= lines) before[length(before) - lines + 1] else 0
+  shorter <- tempfile("cut-")
+  writeBin(bytes[seq_len(cut)], shorter)
+  structure(shorter, shown = attr(plain, "shown"), marks = attr(plain, "marks"))
 }

@@ -1,79 +1,113 @@
-# A file of records: is it there, and what is in it as text.
+# Files of records: are they there, and where are their bytes.
+
+check_paths <- function(path) {
+  if (!rlang::is_character(path) || length(path) == 0 || anyNA(path) || any(!nzchar(path))) {
+    ridge_abort("{arg_name('path')} must name a file, or several, not {.val {describe(path)}}.",
+                "argument", arg = "path")
+  }
+}
+
+# Several files, and those that a pattern such as exports/*.csv stands for.
+files_of <- function(path) {
+  check_paths(path)
+  unlist(lapply(path, function(one) {
+    if (one == "-" || file.exists(one) || !grepl("[*?[]", one)) return(one)
+    found <- sort(Sys.glob(one), method = "radix")
+    if (length(found) == 0) {
+      ridge_abort(c("No file is called as {.file {one}} says.",
+                    i = "Check the folder and the names."),
+                  "file", value = one)
+    }
+    found
+  }))
+}
 
 check_file <- function(path) {
-  if (!rlang::is_string(path)) {
-    ridge_abort("{arg_name('path')} must be the name of one file, not {.val {describe(path)}}.",
-                "argument")
+  kind <- if (path == "-") "other" else file_kind(path.expand(path))
+  if (kind == "folder") {
+    ridge_abort(c("{.file {path}} is a folder, not a file.",
+                  i = "Name a file in it, or all of one kind: {.file {file.path(path, '*.csv')}}."),
+                "file", value = path)
   }
-  if (path == "-") {
-    return(invisible())
+  if (kind == "none") {
+    ridge_abort(c("There is no file {.file {path}}.", i = "Check its name and folder."), "file",
+                value = path)
   }
-  if (dir.exists(path)) {
-    ridge_abort(c("{.file {path}} is a folder, not a file.", i = "Name a CSV file in it."), "file")
+  if (kind == "file" && file.access(path, 4) != 0) {
+    ridge_abort(c("{.file {path}} cannot be read: you have no right to.", i = "Ask for it."),
+                "file", value = path)
   }
-  if (!file.exists(path)) {
-    ridge_abort(c("There is no file {.file {path}}.", i = "Check its name and folder."), "file")
-  }
-  if (file.size(path) == 0) {
-    ridge_abort(c("{.file {path}} is empty.", i = "A CSV file begins with a line of column names."),
-                "file")
-  }
+  if (kind == "file" && file.size(path) == 0) refuse_empty(path)
 }
 
-refuse_file <- function(path, reason, as = "CSV") {
+refuse_empty <- function(path) {
+  ridge_abort(c("{.file {path}} is empty.", i = "A CSV file begins with a line of column names."),
+              "file", value = path)
+}
+
+refuse_file <- function(path, reason, as = "CSV", way_out = "Mend the file, or export it again.") {
   reason <- gsub("[[:space:]]+", " ", reason)
-  reason <- sub(" (If the fields|Consider) .*", "", reason)
   shown <- attr(path, "shown") %||% path
-  ridge_abort(c("{.file {shown}} cannot be read as {as}: {reason}",
-                i = "Mend the file, or export it again."), "file")
+  ridge_abort(c("{.file {shown}} cannot be read as {as}: {reason}", i = "{way_out}"), "file",
+              value = shown)
 }
 
-# Columns can be named only where each has a name of its own.
-repair_names <- function(table) {
-  given <- as.character(names(table))
-  blank <- is.na(given) | !nzchar(trimws(given))
-  names <- as.character(ifelse(blank, paste0("column_", seq_along(given)), given))
-  names <- make.unique(names, "_")
-  changed <- names != given | is.na(given)
-  if (any(changed)) {
-    cli::cli_inform(c("!" = paste("Columns without a name of their own are called",
-                                  "{.val {names[changed]}}.")))
-    names(table) <- names
-  }
-  table
-}
-
-# Some texts from all over a column, blanks aside.
-a_few <- function(column) {
-  texts <- unique(column[unique(round(seq(1, length(column), length.out = 500)))])
-  texts <- texts[!is_blank_text(texts)]
-  if (length(texts) > 0) texts else utils::head(unique(column[!is_blank_text(column)]), 500)
-}
-
-# The name by which a file is known, and where its text is: for a compressed one
-# in a file of this session.
+# The name by which a file is known, and where its bytes are: of what can be read only
+# once, such as a pipe, and of what is compressed, in a file of this session.
 unpacked <- function(path) {
-  if (!grepl("[.]gz$", path, ignore.case = TRUE)) {
-    return(path)
+  plain <- if (path == "-" || file_kind(path.expand(path)) == "other") spooled(path)
+  else path.expand(path)
+  if (file.size(plain) == 0) refuse_empty(path)
+  if (identical(readBin(plain, "raw", 2), as.raw(c(0x1f, 0x8b)))) plain <- gunzipped(path, plain)
+  structure(plain, shown = path)
+}
+
+# Read to its end once; asked for again it is known.
+spooled <- local({
+  known <- list()
+  function(path) {
+    if (path == "-") path <- "/dev/stdin"
+    if (is.null(known[[path]]) || path != "/dev/stdin") {
+      plain <- tempfile("pipe-")
+      file.create(plain)
+      reason <- copy_onto(if (path == "/dev/stdin") "-" else path.expand(path), plain)
+      if (nzchar(reason)) refuse_file(path, paste0(reason, "."), "a stream")
+      known[[path]] <<- plain
+    }
+    known[[path]]
   }
-  plain <- tempfile(fileext = paste0(".",
-                                     tools::file_ext(sub("[.]gz$", "", path, ignore.case = TRUE))))
-  from <- gzfile(path, "rb")
+})
+
+# What grows beyond what this machine has is given up before the disk is full.
+gunzipped <- function(path, packed) {
+  plain <- tempfile("unpacked-")
+  from <- gzfile(packed, "rb")
   to <- file(plain, "wb")
   on.exit({
     close(from)
     close(to)
   })
+  most <- ps::ps_system_memory()$avail
+  total <- 0
   repeat {
     block <- tryCatch(readBin(from, "raw", 1e7),
                       error = function(cnd) refuse_file(path, conditionMessage(cnd)))
     if (length(block) == 0) break
+    total <- total + length(block)
+    if (total > most) {
+      ridge_abort(c(paste("{.file {path}} is {format_size(file.size(packed))} packed and more than",
+                          "{format_size(total)} unpacked; {format_size(most)} are free."),
+                    i = "Cut it into several files."), "size", value = total)
+    }
     writeBin(block, to)
   }
   flush(to)
-  if (packed_size(path) > file.size(plain)) {
+  if (packed_size(packed) > file.size(plain)) {
     ridge_abort(c("{.file {path}} is cut short: it says that it holds more than is there.",
                   i = "Copy or download it again."), "file")
+  }
+  if (total > 1e9) {
+    cli::cli_inform(c("!" = "{.file {path}} is {format_size(total)} unpacked: this takes a while."))
   }
   plain
 }
@@ -86,46 +120,28 @@ packed_size <- function(path) {
   sum(as.double(readBin(con, "raw", 4)) * 256^(0:3))
 }
 
-# Standard input can be read only once.
-standard_input <- local({
-  lines <- NULL
-  function() {
-    if (is.null(lines)) {
-      input <- file("stdin")
-      on.exit(close(input))
-      lines <<- readLines(input)
-    }
-    lines
+# Columns can be named only where each has a name of its own. Of several with one name
+# none keeps it, so that who asks for it is told.
+repair_names <- function(table) {
+  given <- as.character(names(table))
+  blank <- is.na(given) | !nzchar(trimws(given))
+  names <- ifelse(blank, paste0("column_", seq_along(given)), trimws(given))
+  twice <- names %in% names[duplicated(names)]
+  nth <- stats::ave(seq_along(names), names, FUN = seq_along)
+  names[twice] <- paste0(names, "_", nth)[twice]
+  names <- make.unique(names, "_")
+  changed <- names != trimws(given) | is.na(given)
+  if (any(changed)) {
+    cli::cli_inform(c("!" = paste("Columns without a name of their own are called",
+                                  "{.val {names[changed]}}.")))
   }
-})
-
-# Numbers only where nothing is lost by it: 7 is one, 007 is not.
-numbers_where_plain <- function(text) {
-  distinct <- unique(text)
-  numbers <- suppressWarnings(as.double(distinct))
-  plain <- is.na(distinct) |
-    (!is.na(numbers) & grepl("^-?(0|[1-9][0-9]{0,14})([.][0-9]+)?$", distinct))
-  if (!all(plain)) {
-    return(text)
-  }
-  whole <- all(is.na(numbers) | (numbers == round(numbers) & abs(numbers) < 2^31))
-  values <- if (whole) as.integer(numbers) else numbers
-  values[match(text, distinct)]
+  names(table) <- names
+  table
 }
 
-whole_text <- function(path) {
-  if (path == "-") {
-    return(paste(standard_input(), collapse = "\n"))
-  }
-  plain <- structure(unpacked(path), shown = path)
-  bytes <- readBin(plain, "raw", file.size(plain))
-  if (any(bytes == 0)) {
-    ridge_abort(c("{.file {path}} is no text: it holds NUL bytes.",
-                  i = "Export it again, in UTF-8."), "file")
-  }
-  text <- sub("^\ufeff", "", enc2utf8(`Encoding<-`(rawToChar(bytes), "UTF-8")), useBytes = FALSE)
-  if (!validUTF8(text)) {
-    ridge_abort(c("{.file {path}} is not in UTF-8.", i = "Export it in UTF-8."), "file")
-  }
-  text
+# Some texts from all over a column, blanks aside.
+a_few <- function(column) {
+  texts <- unique(column[unique(round(seq(1, length(column), length.out = 500)))])
+  texts <- texts[!is_blank_text(texts)]
+  if (length(texts) > 0) texts else utils::head(unique(column[!is_blank_text(column)]), 500)
 }

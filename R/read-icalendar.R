@@ -1,8 +1,8 @@
 # iCalendar (RFC 5545): events as records. Lines become properties, properties
 # belong to events, an event that repeats becomes as many records.
 
-read_icalendar <- function(path, tz = NULL, repeat_until = NULL) {
-  properties <- ical_properties(path, whole_text(path))
+read_icalendar <- function(path, tz = NULL, repeat_until = NULL, encoding = NULL) {
+  properties <- ical_properties(path, whole_text(path, encoding))
   events <- event_table(properties, path)
   zones <- ical_zones(properties)
   calendar <- properties[properties$component == "VCALENDAR", ]
@@ -360,7 +360,7 @@ own_fields <- function(events, rows) {
   own$field <- utils::URLdecode(parameter(own$parameters, "X-NAME"))
   lapply(split(own, factor(own$field, unique(own$field))), function(lines) {
     text <- plain_ical_text(lines$value)[match(events$numbers[rows$event], lines$number)]
-    numbers_where_plain(text)
+    cells_as_numbers(text)
   })
 }
 

@@ -40,7 +40,7 @@ fold_labels <- function(data, columns, into = NULL, near = "report") {
     report_folding(name, spellings, near)
     data[[name]] <- fold_column(data[[name]], final_labels(spellings, near))
   }
-  if (is.null(source)) data else with_source(data, source[c("rows", "left_out")])
+  if (is.null(source)) data else with_source(data, source)
 }
 
 #' @rdname fold_labels

@@ -1,9 +1,12 @@
 # JSON, newline-delimited JSON and Parquet: formats that bring their types.
 
-read_json <- function(path) {
+read_json <- function(path, encoding = NULL) {
   need_package("jsonlite", "Reading JSON")
-  text <- whole_text(path)
-  table <- as_json_error(path, jsonlite::fromJSON(text, bigint_as_char = TRUE, flatten = TRUE))
+  text <- whole_text(path, encoding)
+  if (!grepl("^[[:space:]]*[[{]", text)) {
+    refuse_file(path, "it begins with neither [ nor {.", "JSON")
+  }
+  table <- as_json_error(path, parse_json_text(text))
   # One array of records within an object is the table.
   if (is.list(table) && !is.data.frame(table)) {
     inner <- Filter(is.data.frame, table)
@@ -16,17 +19,22 @@ read_json <- function(path) {
   plain_json_columns(table)
 }
 
-read_ndjson <- function(path) {
+read_ndjson <- function(path, encoding = NULL) {
   need_package("jsonlite", "Reading JSON")
-  lines <- strsplit(whole_text(path), "\r?\n", perl = TRUE)[[1]]
+  lines <- strsplit(whole_text(path, encoding), "\r?\n", perl = TRUE)[[1]]
   lines <- lines[nzchar(trimws(lines))]
-  table <- as_json_error(path, jsonlite::fromJSON(paste0("[", paste(lines, collapse = ","), "]"),
-                                                  bigint_as_char = TRUE, flatten = TRUE))
+  table <- as_json_error(path, parse_json_text(paste0("[", paste(lines, collapse = ","), "]")))
   if (length(lines) == 0) table <- data.frame()
   if (!is.data.frame(table) || nrow(table) != length(lines)) {
     refuse_file(path, "each line must hold one object.", "newline-delimited JSON")
   }
   plain_json_columns(table)
+}
+
+# Text only, which never leads to another file or address.
+parse_json_text <- function(text) {
+  table <- jsonlite::parse_json(text, simplifyVector = TRUE, bigint_as_char = TRUE)
+  if (is.data.frame(table)) jsonlite::flatten(table) else table
 }
 
 as_json_error <- function(path, expr) {

@@ -34,20 +34,28 @@ aside_words <- function(x) {
   n <- nrow(about(x)$aside)
   aside <- if (n == 0) "none set aside" else paste(count_of(n, "record"), "set aside")
   left_out <- about(x)$left_out
-  if (left_out == 0) aside else paste0(aside, "; ", format_number(left_out), " left out")
+  trimmed <- about(x)$trimmed %||% 0
+  paste(c(aside, if (left_out > 0) paste(format_number(left_out), "left out"),
+          if (trimmed > 0) paste("outer spaces trimmed in", count_of(trimmed, "cell"))),
+        collapse = "; ")
+}
+
+midnight_words <- function(x) {
+  switch(about(x)$midnight %||% "", midnight = "date-times at midnight taken for dates",
+         clock = "date-times taken for dates")
 }
 
 # Where open spans count as having no end.
 usual_words <- function(x) {
   facts <- facts_of(x)
-  paste(c(last_day_words(x), open_words(facts), empty_words(facts$empty), as_of_words(x),
-          aside_words(x)), collapse = "; ")
+  paste(c(last_day_words(x), midnight_words(x), open_words(facts), empty_words(facts$empty),
+          as_of_words(x), aside_words(x)), collapse = "; ")
 }
 
 # Where lengths are asked for, so that they run through the as-of date.
 usual_lengths <- function(x) {
-  paste(c(last_day_words(x), empty_words(facts_of(x)$empty), as_of_words(x), aside_words(x)),
-        collapse = "; ")
+  paste(c(last_day_words(x), midnight_words(x), empty_words(facts_of(x)$empty), as_of_words(x),
+          aside_words(x)), collapse = "; ")
 }
 
 open_length_words <- function(x) {

@@ -136,15 +136,7 @@ count_finer <- function(amounts, rounded) {
 
 # The amounts, in units of the last digit where they are rounded.
 read_amounts <- function(x, name, digits) {
-  given <- x[[name]]
-  if (!is.numeric(given)) {
-    kind <- class(given)[1]
-    seen <- describe(given[1])
-    ridge_abort(c("Column {.val {name}}, the {arg_name('amount')}, must hold numbers.",
-                  i = "It holds {.cls {kind}}, such as {.val {seen}}: turn it into numbers first."),
-                "records", arg = "amount", value = seen)
-  }
-  amounts <- as.double(given)
+  amounts <- as_numbers(x[[name]], name, "amount")
   units <- if (is.null(digits)) amounts else amount_units(amounts, 10^digits)
   wrong <- which(is.infinite(amounts) | (!is.null(digits) & abs(units) > 2^53))
   if (length(wrong) > 0) {

@@ -27,6 +27,8 @@
 #'   start column, or the session's.
 #' @param date_order The order of day and month in columns of text that do not
 #'   prove it, or what numbers mean: see [read_dates()].
+#' @param days Are date-times dates? `NULL`: where all of them are at midnight, and the line
+#'   says so. `TRUE`: always, the clocks do not matter. `FALSE`: never.
 #' @param unusable What to do with records that cannot be used: `"stop"`, or
 #'   `"set_aside"` to keep them apart; see [set_aside()].
 #' @return A spans object.
@@ -45,12 +47,12 @@
 #' @export
 spans <- function(data, start, end, key = NULL, weight = NULL, end_counts = NULL,
                   means_open = NULL, as_of = Sys.Date(), tz = NULL, date_order = NULL,
-                  unusable = "stop") {
+                  unusable = "stop", days = NULL) {
   check_choice(unusable, c("stop", "set_aside"), "unusable")
   columns <- list(start = rlang::enquo(start), end = rlang::enquo(end), key = rlang::enquo(key),
                   weight = rlang::enquo(weight))
   told <- list(data = rlang::as_label(rlang::enexpr(data)), as_of = as_of, tz = tz,
-               date_order = date_order, unusable = unusable)
+               date_order = date_order, unusable = unusable, days = days)
   declare_records(data, columns, end_counts, means_open, told)
 }
 
@@ -63,7 +65,9 @@ declare_records <- function(data, columns, end_counts, means_open, told) {
   }
   check_zone_given(told$tz)
   check_date_order(told$date_order)
+  if (!is.null(told$days)) check_flag(told$days, "days")
   source <- source_of(data)
+  told$orders <- source$orders
   data <- own_copy(data)
   names <- list(start = pick_one(data, columns$start, "start"),
                 end = pick_end(data, columns$end),
@@ -114,9 +118,13 @@ pick_end <- function(data, quo) {
 
 # Everything that checking and indexing needs, from the columns as they came.
 read_columns <- function(data, names, end_counts, means_open, told) {
-  start <- read_moments(data[[names$start]], names$start, told$tz, told$date_order)
+  start <- read_moments(data[[names$start]], names$start, told$tz,
+                        told$date_order %||% told$orders[[names$start]])
   open <- open_values(means_open, data, names, told$tz)
   end <- read_ends(data, names, start, open$texts, told)
+  sides <- as_civil_days(start, end, told)
+  start <- sides$start
+  end <- sides$end
   on_instants <- start$on == "instants" || (start$on == "blank" && end$on == "instants")
   check_same_kind(start, end, names)
   timeline <- if (on_instants) instant_timeline(choose_zone(start$values, told$tz))
@@ -127,14 +135,15 @@ read_columns <- function(data, names, end_counts, means_open, told) {
   end$as_given <- end$values
   end$values[end$days %in% open$days] <- NA
   end$days[is.na(end$values)] <- NA
-  weight <- if (!is.null(names$weight)) check_weight(data[[names$weight]], names$weight)
+  weight <- if (!is.null(names$weight)) as_numbers(data[[names$weight]], names$weight, "weight")
   as_of <- told$as_of
   list(names = names, start = start, end = end, orders = orders_used(start, end, names),
        keys = columns_named(data, names$key), weight = weight, timeline = timeline,
        means_open = open$days,
        raw = list(start = data[[names$start]],
                   end = if (rlang::is_string(names$end)) data[[names$end]]),
-       end_counts = end_counts, as_of_day = as_single_day(as_of, "as_of", zone_of(timeline)),
+       midnight = sides$midnight, end_counts = end_counts,
+       as_of_day = as_single_day(as_of, "as_of", zone_of(timeline)),
        as_of_stop = as_of_stop(as_of, timeline),
        ticks = if (on_instants) list(start = as.double(start$values), end = as.double(end$values))
        else list(start = start$days, end = end$days))
@@ -181,11 +190,35 @@ read_ends <- function(data, names, start, open_texts, told) {
   }
   column <- data[[names$end]]
   if (length(open_texts)) column <- replace(as.character(column), column %in% open_texts, NA)
-  end <- read_moments(column, names$end, told$tz, told$date_order)
+  end <- read_moments(column, names$end, told$tz,
+                      told$date_order %||% told$orders[[names$end]])
   if (end$on == "blank" && start$on == "instants") {
     end$values <- as_instant(as.double(end$values), attr(start$values, "tzone"))
   }
   end
+}
+
+# Date-times that are all at midnight are dates; or all, where that was said.
+as_civil_days <- function(start, end, told) {
+  sides <- list(start = start, end = end)
+  timed <- vapply(sides, function(side) side$on == "instants", NA)
+  if (!any(timed) || isFALSE(told$days)) {
+    return(c(sides, list(midnight = NULL)))
+  }
+  zones <- lapply(sides, function(side) choose_zone(side$values, told$tz))
+  local <- Map(function(side, zone) local_seconds(as.double(side$values), zone), sides, zones)
+  at_midnight <- all(unlist(local[timed]) %% day_seconds == 0, na.rm = TRUE) &&
+    any(!is.na(unlist(local[timed])))
+  if (!at_midnight && !isTRUE(told$days)) {
+    return(c(sides, list(midnight = NULL)))
+  }
+  sides[timed] <- Map(function(side, seconds) {
+    side$values <- as_date(seconds %/% day_seconds)
+    side$on <- "days"
+    side
+  }, sides[timed], local[timed])
+  sides$end$values <- as_date(as.double(unclass(sides$end$values)))
+  c(sides, list(midnight = if (at_midnight) "midnight" else "clock"))
 }
 
 check_same_kind <- function(start, end, names) {
@@ -194,18 +227,6 @@ check_same_kind <- function(start, end, names) {
     ridge_abort(c("{.val {names$start}} holds {start$on}, {.val {names$end}} holds {end$on}.",
                   i = "Make both dates, or both date-times."), "records", arg = "end")
   }
-}
-
-check_weight <- function(weight, name) {
-  if (!is.numeric(weight)) {
-    kind <- class(weight)[1]
-    seen <- describe(weight[1])
-    ridge_abort(
-      c("Column {.val {name}}, the {arg_name('weight')}, must hold numbers.",
-        i = "It holds {.cls {kind}}, such as {.val {seen}}."), "records", arg = "weight",
-      value = seen)
-  }
-  as.double(weight)
 }
 
 declare_spans <- function(data, names, what, found, source, told) {
@@ -219,7 +240,8 @@ declare_spans <- function(data, names, what, found, source, told) {
     names = names, timeline = what$timeline, end_counts = what$end_counts,
     means_open = what$means_open, as_of_day = what$as_of_day, as_of_stop = what$as_of_stop,
     aside = aside, unusable = unusable_in_source(found, source), left_out = source$left_out,
-    given = length(source$rows) + source$left_out, dropped = 0, orders = what$orders,
+    given = length(source$rows) + source$left_out, dropped = 0,
+    trimmed = source$trimmed %||% 0, midnight = what$midnight, orders = what$orders,
     engine = memory_engine(), told = told
   )
   rows <- source$rows
@@ -287,8 +309,8 @@ conventions.ridge_spans <- function(x) {
                    format(as_date(facts$last_known)))
   }
   sentence_of(what, if (facts$open > 0) paste(format_number(facts$open), "still open"),
-              last_day_words(x), order_used_words(x), empty_words(facts$empty),
-              as_of_words(x), aside_words(x))
+              last_day_words(x), order_used_words(x), midnight_words(x),
+              empty_words(facts$empty), as_of_words(x), aside_words(x))
 }
 
 #' @exportS3Method pillar::tbl_format_header

@@ -2,6 +2,10 @@
 
 write_figure <- function(figure, path) {
   ending <- check_ending(path, figure_formats, "figure")
+  write_whole(path, ending, function(aside) draw_figure(figure, aside, ending))
+}
+
+draw_figure <- function(figure, path, ending) {
   inches <- c(width = 1280, height = 800) / 120
   switch(ending,
     png = grDevices::png(path, width = 1280, height = 800, res = 120, type = "cairo"),
@@ -9,6 +13,6 @@ write_figure <- function(figure, path) {
     pdf = grDevices::cairo_pdf(path, width = inches[["width"]], height = inches[["height"]])
   )
   on.exit(grDevices::dev.off())
-  print(figure)
-  invisible(path)
+  # What the plotting package remarks on is for whoever wrote the figure.
+  suppressMessages(print(figure))
 }

@@ -1,6 +1,6 @@
 # Records as iCalendar (RFC 5545), an event each.
 
-write_icalendar <- function(x, path) {
+icalendar_text <- function(x) {
   what <- icalendar_spans(x)
   refuse_empty_events(what)
   stamp <- format(as_date(what$as_of_day), "%Y%m%dT000000Z")
@@ -25,10 +25,7 @@ write_icalendar <- function(x, path) {
               paste0("X-ALMANAC-END:", ical_text(what$names[2])),
             if (!what$end_counts) "X-ALMANAC-END-COUNTS:FALSE",
             paste0("X-ALMANAC-COLUMNS:", paste(ical_text(what$columns), collapse = ",")))
-  con <- file(path, "wb")
-  on.exit(close(con))
-  writeLines(ical_folded(enc2utf8(c(head, events, "END:VCALENDAR"))), con, sep = "\r\n",
-             useBytes = TRUE)
+  paste0(ical_folded(enc2utf8(c(head, events, "END:VCALENDAR"))), "\r\n")
 }
 
 # Starts and stops as ticks, and what else the events say, from a spans object
@@ -56,13 +53,11 @@ icalendar_spans <- function(x) {
   list(start = ticks$start, stop = ticks$stop, timeline = how$timeline, rows = how$rows,
        names = names, end_counts = how$end_counts || !on_days(how$timeline),
        as_of_day = how$as_of_day, columns = unique(c(names(plain), names)),
-       fields = lapply(fields, plain_numbers), summary = event_summary(fields, how$names$key))
+       fields = lapply(fields, number_or_same), summary = event_summary(fields, how$names$key))
 }
 
-plain_numbers <- function(column) {
-  if (is.double(column)) ifelse(is.na(column), NA,
-      format(column, digits = 15, trim = TRUE, drop0trailing = TRUE, scientific = FALSE))
-  else as.character(column)
+number_or_same <- function(field) {
+  if (is.double(field)) number_texts(field) else field
 }
 
 event_summary <- function(fields, key) {

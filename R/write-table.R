@@ -1,10 +1,83 @@
-# Results out as CSV: ISO 8601 dates, instants with their offset, blank where
-# nothing is known. `file = ""` is standard output.
+# A table as text: CSV and TSV (ISO 8601 dates, instants with their offset, blank where
+# nothing is known), JSON, Markdown and HTML.
 
-write_csv_table <- function(table, file = "", sep = ",") {
-  columns <- lapply(as.list(plain_tibble(table)), function(column) {
-    if (inherits(column, "POSIXct")) iso_instants(column) else column
+write_csv_table <- function(table, file = "", sep = ",", compress = "none") {
+  columns <- text_columns(exact_numbers(table))
+  data.table::fwrite(columns, file, sep = sep, na = "", quote = "auto", showProgress = FALSE,
+                     scipen = 999, compress = compress)
+}
+
+# The writer does not notice a disk that fills up: the lines are counted.
+write_csv_file <- function(table, aside, sep = ",", packed = FALSE) {
+  write_csv_table(table, aside, sep, if (packed) "gzip" else "none")
+  plain <- if (packed) gunzipped(aside, aside) else aside
+  if (ncol(table) > 0 && count_lines(plain) != nrow(table) + 1) stop("not all lines arrived")
+}
+
+# Numbers that a writer would cut short are given to it as texts.
+exact_numbers <- function(table, as = identity) {
+  table <- plain_tibble(table)
+  long <- vapply(table, function(column) {
+    is.double(column) && !is.object(column) && !are_short_numbers(column)
+  }, NA)
+  table[long] <- lapply(table[long], function(column) as(number_texts(column)))
+  table
+}
+
+# JSON, an array of objects or an object a line. A number that the package would round
+# goes through it as a marked text, of which the quotes are taken off again.
+json_text <- function(table, lines = FALSE) {
+  need_package("jsonlite", "Writing JSON")
+  mark <- function(texts) ifelse(is.na(texts), NA, paste0("\u0002", texts))
+  columns <- as.data.frame(text_columns(exact_numbers(table, mark)), optional = TRUE)
+  text <- if (lines) object_lines(columns)
+  else as.character(jsonlite::toJSON(columns, dataframe = "rows", na = "null", digits = NA,
+                                     pretty = TRUE))
+  text <- gsub("\"\\\\u0002([^\"]*)\"", "\\1", text, perl = TRUE)
+  enc2utf8(paste0(text, if (!lines) "\n"))
+}
+
+object_lines <- function(columns) {
+  con <- rawConnection(raw(), "wb")
+  on.exit(close(con))
+  jsonlite::stream_out(columns, con, verbose = FALSE, na = "null", digits = NA, pagesize = 10000)
+  `Encoding<-`(rawToChar(rawConnectionValue(con)), "UTF-8")
+}
+
+# Markdown and HTML, for people; markup in labels is text there.
+markdown_text <- function(table) {
+  need_package("knitr", "Writing Markdown")
+  shown <- shown_columns(table)
+  escaped <- function(text) {
+    text <- gsub("([\\\\`*_{}<>|#~$\\[\\]])", "\\\\\\1", text, perl = TRUE)
+    gsub("\r?\n|\r", " ", text)
+  }
+  shown$columns <- lapply(shown$columns, escaped)
+  lines <- knitr::kable(as.data.frame(shown$columns, optional = TRUE), format = "pipe",
+                        col.names = escaped(shown$names), align = shown$align, escape = FALSE)
+  paste0(c(lines, if (length(shown$caption)) c("", escaped(shown$caption))), "\n")
+}
+
+html_text <- function(table) {
+  need_package("knitr", "Writing HTML")
+  shown <- shown_columns(table)
+  body <- knitr::kable(as.data.frame(shown$columns, optional = TRUE), format = "html",
+                       col.names = shown$names, align = shown$align, escape = TRUE)
+  caption <- gsub("<", "&lt;", gsub("&", "&amp;", shown$caption, fixed = TRUE), fixed = TRUE)
+  head <- c("<!doctype html>", "<html lang=\"en\">", "<meta charset=\"utf-8\">",
+            "<title>Table</title>",
+            paste0("<style>body{font:15px/1.5 sans-serif;margin:2em}",
+                   "td,th{padding:.2em .8em;border-bottom:1px solid #ddd}</style>"))
+  paste0(c(head, as.character(body), if (length(caption)) paste0("<p>", caption, "</p>"),
+           "</html>"), "\n")
+}
+
+shown_columns <- function(table) {
+  align <- ifelse(vapply(plain_tibble(table), is.numeric, NA), "r", "l")
+  columns <- lapply(text_columns(table), function(column) {
+    text <- if (is.double(column)) number_texts(column) else as.character(column)
+    ifelse(is.na(text), "", text)
   })
-  data.table::fwrite(columns, file, sep = sep, na = "", quote = "auto", dateTimeAs = "ISO",
-                     showProgress = FALSE)
+  caption <- if (inherits(table, c("ridge_result", "ridge_spans"))) conventions(table)
+  list(columns = columns, names = names(columns), align = unname(align), caption = caption)
 }

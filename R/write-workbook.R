@@ -8,18 +8,9 @@ write_workbook <- function(x, path) {
   }
   book <- openxlsx::createWorkbook()
   openxlsx::addWorksheet(book, "Table")
-  table <- as.data.frame(lapply(as.list(plain_tibble(x)), workbook_column), optional = TRUE)
-  openxlsx::writeData(book, 1, table,
-                      headerStyle = openxlsx::createStyle(textDecoration = "bold",
-                                                          border = "bottom"),
-                      keepNA = FALSE)
+  table <- workbook_table(x)
+  write_cells(book, 1, table)
   openxlsx::freezePane(book, 1, firstRow = TRUE)
-  for (i in seq_along(table)) {
-    style <- openxlsx::createStyle(numFmt = number_format(table[[i]]))
-    if (nrow(table) > 0) openxlsx::addStyle(book, 1, style, rows = seq_len(nrow(table)) + 1,
-                                            cols = i)
-  }
-  if (ncol(table) > 0) openxlsx::setColWidths(book, 1, seq_along(table), column_widths(table))
   if (inherits(x, "ridge_cohorts") && nrow(x) > 0) add_cohort_grid(book, x)
   if (inherits(x, "ridge_widen") && about(x)$shaded) shade_cohorts(book, 1, table)
   if (inherits(x, c("ridge_result", "ridge_spans"))) {
@@ -31,10 +22,40 @@ write_workbook <- function(x, path) {
   openxlsx::saveWorkbook(book, path, overwrite = TRUE)
 }
 
+workbook_table <- function(x) {
+  columns <- lapply(as.list(plain_tibble(x)), workbook_column)
+  names(columns) <- printable_text(names(columns))
+  as.data.frame(columns, optional = TRUE)
+}
+
+# Dates go in as the numbers that workbooks keep them as, so that each format is set once
+# for all its columns: that is what takes the time in a long sheet.
+write_cells <- function(book, sheet, table) {
+  formats <- vapply(table, number_format, "")
+  numbers <- lapply(table, function(column) {
+    if (inherits(column, "Date")) whole_days(column) - workbook_day_zero()
+    else if (inherits(column, "POSIXct")) as.double(column) / day_seconds - workbook_day_zero()
+    else column
+  })
+  openxlsx::writeData(book, sheet, as.data.frame(numbers, optional = TRUE),
+                      headerStyle = openxlsx::createStyle(textDecoration = "bold",
+                                                          border = "bottom"), keepNA = FALSE)
+  for (format in setdiff(unique(formats), "GENERAL")) {
+    if (nrow(table) > 0) {
+      openxlsx::addStyle(book, sheet, openxlsx::createStyle(numFmt = format),
+                         rows = seq_len(nrow(table)) + 1, cols = which(formats == format),
+                         gridExpand = TRUE)
+    }
+  }
+  if (ncol(table) > 0) openxlsx::setColWidths(book, sheet, seq_along(table), column_widths(table))
+}
+
+workbook_day_zero <- function() day_numbers(1899L, 12L, 30L)
+
 # Ages across the top as percent, shaded by it; what is not known yet stays empty.
 add_cohort_grid <- function(book, x) {
   sheet <- openxlsx::addWorksheet(book, "Grid")
-  grid <- as.data.frame(plain_tibble(widen(x)), optional = TRUE)
+  grid <- workbook_table(widen(x))
   openxlsx::writeData(book, sheet, grid,
                       headerStyle = openxlsx::createStyle(textDecoration = "bold",
                                                           border = "bottom"), keepNA = FALSE)
@@ -54,18 +75,31 @@ shade_cohorts <- function(book, sheet, grid) {
   openxlsx::setColWidths(book, sheet, match("cohort", names(grid)), 12)
 }
 
-# Cells hold no zone: instants are shown as their zone's clocks show them, or as
-# text where a clock that was set back showed the time twice.
+# Cells hold no zone: instants are shown as their zone's clocks show them, or as text
+# where a clock that was set back showed the time twice, or where they hold parts of a
+# second. Days that workbooks number differently, before March 1900, are text too.
 workbook_column <- function(column) {
   if (inherits(column, "POSIXct")) {
-    tz <- choose_zone(column, NULL)
-    local <- local_seconds(as.double(column), tz)
-    known <- !is.na(local)
-    shown_once <- identical(instant_at(local[known], tz), as.double(column)[known])
-    if (!shown_once) return(iso_instants(column))
-    return(as_instant(local, "UTC"))
+    local <- local_seconds(as.double(column), choose_zone(column, NULL))
+    known <- local[!is.na(local)]
+    shown_once <- identical(instant_at(known, choose_zone(column, NULL)),
+                            as.double(column)[!is.na(local)])
+    whole <- all(known == floor(known)) && all(known >= day_seconds * first_workbook_day())
+    return(if (shown_once && whole) as_instant(local, "UTC") else iso_instants(column))
   }
-  if (is.factor(column) || inherits(column, "difftime")) as.character(column) else column
+  if (inherits(column, "Date")) {
+    days <- whole_days(column)
+    return(if (all(days >= first_workbook_day(), na.rm = TRUE)) column else iso_dates(column))
+  }
+  if (is.factor(column) || inherits(column, "difftime")) column <- as.character(column)
+  if (is.character(column)) printable_text(column) else column
+}
+
+first_workbook_day <- function() day_numbers(1900L, 3L, 1L)
+
+# The markup within workbooks has no place for other control characters.
+printable_text <- function(text) {
+  gsub("[\x01-\x08\x0b\x0c\x0e-\x1f]", "\ufffd", enc2utf8(text), perl = TRUE)
 }
 
 number_format <- function(column) {
@@ -78,9 +112,9 @@ number_format <- function(column) {
 }
 
 column_widths <- function(table) {
-  mapply(function(column, name) {
-    shown <- utils::head(column, 200)
-    wide <- if (inherits(column, "POSIXct")) 19 else max(0, nchar(format(shown)))
+  unlist(Map(function(column, name) {
+    shown <- format(utils::head(column, 200))
+    wide <- if (inherits(column, "POSIXct")) 19 else max(0, nchar(shown[!is.na(shown)]))
     min(max(wide, nchar(name)) + 2, 60)
-  }, table, names(table))
+  }, table, names(table)))
 }

@@ -72,6 +72,116 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// file_kind
+std::string file_kind(std::string path);
+RcppExport SEXP _almanacridge_file_kind(SEXP pathSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
+    rcpp_result_gen = Rcpp::wrap(file_kind(path));
+    return rcpp_result_gen;
+END_RCPP
+}
+// create_file
+std::string create_file(std::string path);
+RcppExport SEXP _almanacridge_create_file(SEXP pathSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
+    rcpp_result_gen = Rcpp::wrap(create_file(path));
+    return rcpp_result_gen;
+END_RCPP
+}
+// write_bytes
+std::string write_bytes(std::string path, Rcpp::CharacterVector texts);
+RcppExport SEXP _almanacridge_write_bytes(SEXP pathSEXP, SEXP textsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
+    Rcpp::traits::input_parameter< Rcpp::CharacterVector >::type texts(textsSEXP);
+    rcpp_result_gen = Rcpp::wrap(write_bytes(path, texts));
+    return rcpp_result_gen;
+END_RCPP
+}
+// flush_file
+std::string flush_file(std::string path);
+RcppExport SEXP _almanacridge_flush_file(SEXP pathSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
+    rcpp_result_gen = Rcpp::wrap(flush_file(path));
+    return rcpp_result_gen;
+END_RCPP
+}
+// refused_append
+std::string refused_append(std::string path);
+RcppExport SEXP _almanacridge_refused_append(SEXP pathSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
+    rcpp_result_gen = Rcpp::wrap(refused_append(path));
+    return rcpp_result_gen;
+END_RCPP
+}
+// move_file
+std::string move_file(std::string from, std::string to);
+RcppExport SEXP _almanacridge_move_file(SEXP fromSEXP, SEXP toSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< std::string >::type from(fromSEXP);
+    Rcpp::traits::input_parameter< std::string >::type to(toSEXP);
+    rcpp_result_gen = Rcpp::wrap(move_file(from, to));
+    return rcpp_result_gen;
+END_RCPP
+}
+// copy_onto
+std::string copy_onto(std::string from, std::string to);
+RcppExport SEXP _almanacridge_copy_onto(SEXP fromSEXP, SEXP toSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< std::string >::type from(fromSEXP);
+    Rcpp::traits::input_parameter< std::string >::type to(toSEXP);
+    rcpp_result_gen = Rcpp::wrap(copy_onto(from, to));
+    return rcpp_result_gen;
+END_RCPP
+}
+// output_failed
+bool output_failed();
+RcppExport SEXP _almanacridge_output_failed() {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    rcpp_result_gen = Rcpp::wrap(output_failed());
+    return rcpp_result_gen;
+END_RCPP
+}
+// heed_termination
+void heed_termination(bool heed);
+RcppExport SEXP _almanacridge_heed_termination(SEXP heedSEXP) {
+BEGIN_RCPP
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< bool >::type heed(heedSEXP);
+    heed_termination(heed);
+    return R_NilValue;
+END_RCPP
+}
+// asked_to_terminate
+bool asked_to_terminate();
+RcppExport SEXP _almanacridge_asked_to_terminate() {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    rcpp_result_gen = Rcpp::wrap(asked_to_terminate());
+    return rcpp_result_gen;
+END_RCPP
+}
 // order_records
 SEXP order_records(SEXP start, Rcpp::IntegerVector key, int keys);
 RcppExport SEXP _almanacridge_order_records(SEXP startSEXP, SEXP keySEXP, SEXP keysSEXP) {
@@ -474,6 +584,51 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// trim_texts
+Rcpp::List trim_texts(Rcpp::CharacterVector texts);
+RcppExport SEXP _almanacridge_trim_texts(SEXP textsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::CharacterVector >::type texts(textsSEXP);
+    rcpp_result_gen = Rcpp::wrap(trim_texts(texts));
+    return rcpp_result_gen;
+END_RCPP
+}
+// has_outer_space
+Rcpp::LogicalVector has_outer_space(Rcpp::CharacterVector texts);
+RcppExport SEXP _almanacridge_has_outer_space(SEXP textsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::CharacterVector >::type texts(textsSEXP);
+    rcpp_result_gen = Rcpp::wrap(has_outer_space(texts));
+    return rcpp_result_gen;
+END_RCPP
+}
+// prove_numbers
+Rcpp::List prove_numbers(Rcpp::CharacterVector texts);
+RcppExport SEXP _almanacridge_prove_numbers(SEXP textsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::CharacterVector >::type texts(textsSEXP);
+    rcpp_result_gen = Rcpp::wrap(prove_numbers(texts));
+    return rcpp_result_gen;
+END_RCPP
+}
+// texts_to_numbers
+Rcpp::NumericVector texts_to_numbers(Rcpp::CharacterVector texts, std::string decimal);
+RcppExport SEXP _almanacridge_texts_to_numbers(SEXP textsSEXP, SEXP decimalSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::CharacterVector >::type texts(textsSEXP);
+    Rcpp::traits::input_parameter< std::string >::type decimal(decimalSEXP);
+    rcpp_result_gen = Rcpp::wrap(texts_to_numbers(texts, decimal));
+    return rcpp_result_gen;
+END_RCPP
+}
 // holds_doubled_quotes
 bool holds_doubled_quotes(Rcpp::CharacterVector text);
 RcppExport SEXP _almanacridge_holds_doubled_quotes(SEXP textSEXP) {
@@ -485,6 +640,17 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// count_lines
+double count_lines(std::string path);
+RcppExport SEXP _almanacridge_count_lines(SEXP pathSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
+    rcpp_result_gen = Rcpp::wrap(count_lines(path));
+    return rcpp_result_gen;
+END_RCPP
+}
 // file_marks
 Rcpp::LogicalVector file_marks(std::string path);
 RcppExport SEXP _almanacridge_file_marks(SEXP pathSEXP) {
@@ -493,6 +659,39 @@ BEGIN_RCPP
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
     rcpp_result_gen = Rcpp::wrap(file_marks(path));
+    return rcpp_result_gen;
+END_RCPP
+}
+// number_texts
+Rcpp::CharacterVector number_texts(Rcpp::NumericVector values);
+RcppExport SEXP _almanacridge_number_texts(SEXP valuesSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type values(valuesSEXP);
+    rcpp_result_gen = Rcpp::wrap(number_texts(values));
+    return rcpp_result_gen;
+END_RCPP
+}
+// are_short_numbers
+bool are_short_numbers(Rcpp::NumericVector values);
+RcppExport SEXP _almanacridge_are_short_numbers(SEXP valuesSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type values(valuesSEXP);
+    rcpp_result_gen = Rcpp::wrap(are_short_numbers(values));
+    return rcpp_result_gen;
+END_RCPP
+}
+// doubles_of_int64
+Rcpp::NumericVector doubles_of_int64(Rcpp::NumericVector bits);
+RcppExport SEXP _almanacridge_doubles_of_int64(SEXP bitsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type bits(bitsSEXP);
+    rcpp_result_gen = Rcpp::wrap(doubles_of_int64(bits));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -529,6 +728,16 @@ static const R_CallMethodDef CallEntries[] = {
     {"_almanacridge_civil_dates", (DL_FUNC) &_almanacridge_civil_dates, 1},
     {"_almanacridge_grain_bounds", (DL_FUNC) &_almanacridge_grain_bounds, 5},
     {"_almanacridge_read_date_text", (DL_FUNC) &_almanacridge_read_date_text, 2},
+    {"_almanacridge_file_kind", (DL_FUNC) &_almanacridge_file_kind, 1},
+    {"_almanacridge_create_file", (DL_FUNC) &_almanacridge_create_file, 1},
+    {"_almanacridge_write_bytes", (DL_FUNC) &_almanacridge_write_bytes, 2},
+    {"_almanacridge_flush_file", (DL_FUNC) &_almanacridge_flush_file, 1},
+    {"_almanacridge_refused_append", (DL_FUNC) &_almanacridge_refused_append, 1},
+    {"_almanacridge_move_file", (DL_FUNC) &_almanacridge_move_file, 2},
+    {"_almanacridge_copy_onto", (DL_FUNC) &_almanacridge_copy_onto, 2},
+    {"_almanacridge_output_failed", (DL_FUNC) &_almanacridge_output_failed, 0},
+    {"_almanacridge_heed_termination", (DL_FUNC) &_almanacridge_heed_termination, 1},
+    {"_almanacridge_asked_to_terminate", (DL_FUNC) &_almanacridge_asked_to_terminate, 0},
     {"_almanacridge_order_records", (DL_FUNC) &_almanacridge_order_records, 3},
     {"_almanacridge_first_met", (DL_FUNC) &_almanacridge_first_met, 1},
     {"_almanacridge_fixed_scale", (DL_FUNC) &_almanacridge_fixed_scale, 1},
@@ -554,8 +763,16 @@ static const R_CallMethodDef CallEntries[] = {
     {"_almanacridge_kernel_spread_totals", (DL_FUNC) &_almanacridge_kernel_spread_totals, 12},
     {"_almanacridge_clock_between", (DL_FUNC) &_almanacridge_clock_between, 4},
     {"_almanacridge_is_blank_text", (DL_FUNC) &_almanacridge_is_blank_text, 1},
+    {"_almanacridge_trim_texts", (DL_FUNC) &_almanacridge_trim_texts, 1},
+    {"_almanacridge_has_outer_space", (DL_FUNC) &_almanacridge_has_outer_space, 1},
+    {"_almanacridge_prove_numbers", (DL_FUNC) &_almanacridge_prove_numbers, 1},
+    {"_almanacridge_texts_to_numbers", (DL_FUNC) &_almanacridge_texts_to_numbers, 2},
     {"_almanacridge_holds_doubled_quotes", (DL_FUNC) &_almanacridge_holds_doubled_quotes, 1},
+    {"_almanacridge_count_lines", (DL_FUNC) &_almanacridge_count_lines, 1},
     {"_almanacridge_file_marks", (DL_FUNC) &_almanacridge_file_marks, 1},
+    {"_almanacridge_number_texts", (DL_FUNC) &_almanacridge_number_texts, 1},
+    {"_almanacridge_are_short_numbers", (DL_FUNC) &_almanacridge_are_short_numbers, 1},
+    {"_almanacridge_doubles_of_int64", (DL_FUNC) &_almanacridge_doubles_of_int64, 1},
     {"_almanacridge_day_extent", (DL_FUNC) &_almanacridge_day_extent, 2},
     {"_almanacridge_working_between_days", (DL_FUNC) &_almanacridge_working_between_days, 4},
     {NULL, NULL, 0}

@@ -93,7 +93,7 @@ test_that("wrong command lines say what is wrong in one line, with the way out, 
   wrong <- list(
     list("activ", "Did you mean `ridge active`"),
     list(c("help", "scafold"), "Did you mean `ridge help scaffold`"),
-    list("active", "Name one file of records, not 0"),
+    list("active", "Name a file of records, or several"),
     list(c("active", demo_file()), "`--start` must name"),
     list(c("active", demo_file(), "--start", "first_day"), "Say one of `--end COLUMN`"),
     list(c(base, "--one-day"), "Say one of `--end COLUMN`"),
@@ -149,7 +149,7 @@ test_that("files that cannot be used say why in one line, with status 1", {
     expect_match(got$notes, case[[2]], fixed = TRUE)
     expect_identical(got$status, 1L, label = case[[2]])
   }
-  long <- write_file(c("from,to", "1600-01-01 00:00,9599-12-31 00:00"))
+  long <- write_file(c("from,to", "1600-01-01 00:30,9599-12-31 00:00"))
   hours <- run("active", long, "--start", "from", "--end", "to", "--by", "hour", "--as-of", "9599-12-31", "--tz", "UTC")
   expect_match(hours$notes, "70,126,560 periods of one hour|are too many")
   expect_identical(hours$status, 1L)

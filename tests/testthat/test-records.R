@@ -11,7 +11,7 @@ table_lines <- c("who,from,to,note,mix,code", "a,3/4/2026,30 Apr 2026,x,2026-01-
 
 test_that("columns of dates are read and reported, others stay as they are", {
   file <- lines_file(table_lines)
-  expect_message(records <- read_records(file), "\"from\" as days (day-month-year)", fixed = TRUE)
+  expect_message(records <- read_records(file), "dates (day-month-year): \"from\"", fixed = TRUE)
   expect_identical(records$from, day(c("2026-04-03", "2026-04-17", "2026-04-18")))
   expect_identical(records$to, day(c("2026-04-30", NA, NA)))
   expect_identical(records$code, c("007", "010", "010"))
@@ -64,7 +64,8 @@ test_that("an order that is not proven stops, unless it is named", {
 
 test_that("what cannot be read is refused with the way out", {
   expect_error(read_records("nowhere.csv"), "There is no file", class = "ridge_error_file")
-  expect_error(read_records(c("a", "b")), "name of one file")
+  expect_error(read_records(c("a", "b")), "There is no file 'a'")
+  expect_error(read_records(character()), "must name a file")
   expect_error(read_records(lines_file("a"), date_order = "days_1900"), "must be one of")
   expect_error(read_records(lines_file("a"), format = "docx"), "must be one of")
   expect_error(read_records(lines_file("a"), keep = "b"), "must be a list of values by column")

@@ -1,0 +1,44 @@
+# From the texts of cells to columns: outer spaces trimmed, what is missing NA, numbers
+# where the whole column proves them. What was done, and what was left, is told.
+
+check_missing <- function(missing) {
+  if (!is.character(missing) || anyNA(missing)) {
+    ridge_abort(c("{arg_name('missing')} must be texts, not {.val {describe(missing)}}.",
+                  i = paste("Empty and blank cells are missing anyway; {arg_set('missing', 'N/A')}",
+                            "adds one.")), "argument", arg = "missing", value = missing)
+  }
+  trimws(missing)
+}
+
+check_decimal <- function(decimal) {
+  if (!is.null(decimal)) check_choice(decimal, decimal_marks, "decimal")
+}
+
+# A list: the table, and how many cells were trimmed.
+tidy_cells <- function(table, missing = character(), decimal = NULL) {
+  trimmed <- 0
+  for (name in names(table)) {
+    column <- table[[name]]
+    if (is.factor(column) && length(missing)) levels(column)[levels(column) %in% missing] <- NA
+    if (is.character(column)) {
+      tidy <- trim_texts(column)
+      trimmed <- trimmed + tidy$count
+      column <- if (length(missing)) replace(tidy$texts, tidy$texts %in% missing, NA)
+      else tidy$texts
+      column <- cells_as_numbers(column, decimal)
+    }
+    table[[name]] <- column
+  }
+  list(table = table, trimmed = trimmed)
+}
+
+# Numbers where the column proves to be, or is all of it by the mark that was named.
+cells_as_numbers <- function(texts, decimal = NULL) {
+  if (all(is.na(texts))) {
+    return(rep(NA, length(texts)))
+  }
+  proof <- prove_numbers(texts)
+  mark <- if (is.null(decimal)) decimal_of(texts)
+  else if (proof[[if (decimal == ".") "point" else "comma"]]) decimal
+  if (is.null(mark) || !(mark %in% decimal_marks)) texts else numbers_in(texts, mark)
+}

@@ -1,0 +1,144 @@
+// What R does not say of files: what kind one is, and whether what was written has
+// arrived. Reasons come back as text, empty where all went well.
+#include <Rcpp.h>
+#include <cerrno>
+#include <csignal>
+#include <cstdio>
+#include <cstring>
+#include <fcntl.h>
+#include <sys/stat.h>
+#include <vector>
+#ifdef _WIN32
+#include <io.h>
+#define fsync _commit
+#else
+#include <unistd.h>
+#endif
+
+namespace {
+
+std::string reason_of(int code) { return code == 0 ? "" : std::strerror(code); }
+
+// Some file systems have nothing to flush, and say so.
+int flush_to_disk(int descriptor) {
+  if (fsync(descriptor) == 0 || errno == EINVAL || errno == ENOSYS) return 0;
+  return errno;
+}
+
+volatile std::sig_atomic_t asked_to_end = 0;
+
+void (*handler_before)(int) = SIG_DFL;
+
+void end_by_interrupt(int) {
+  asked_to_end = 1;
+  std::signal(SIGTERM, SIG_DFL);
+  std::raise(SIGINT);
+}
+
+}  // namespace
+
+// "none", "file", "folder" or "other", such as a pipe or a device; links are followed.
+// [[Rcpp::export]]
+std::string file_kind(std::string path) {
+  struct stat info;
+  if (stat(path.c_str(), &info) != 0) return "none";
+  if (S_ISREG(info.st_mode)) return "file";
+  return S_ISDIR(info.st_mode) ? "folder" : "other";
+}
+
+// [[Rcpp::export]]
+std::string create_file(std::string path) {
+  const int descriptor = open(path.c_str(), O_WRONLY | O_CREAT | O_EXCL, 0666);
+  if (descriptor < 0) return reason_of(errno);
+  return reason_of(close(descriptor) == 0 ? 0 : errno);
+}
+
+// Writes all of these texts, or says why not.
+// [[Rcpp::export]]
+std::string write_bytes(std::string path, Rcpp::CharacterVector texts) {
+  std::FILE* file = std::fopen(path.c_str(), "wb");
+  if (!file) return reason_of(errno);
+  int failed = 0;
+  for (R_xlen_t i = 0; i < texts.size() && !failed; ++i) {
+    const SEXP text = STRING_ELT(texts, i);
+    const std::size_t size = LENGTH(text);
+    errno = 0;
+    if (size > 0 && std::fwrite(CHAR(text), 1, size, file) != size) failed = errno ? errno : EIO;
+  }
+  if (!failed && std::fflush(file) != 0) failed = errno;
+  if (std::fclose(file) != 0 && !failed) failed = errno;
+  return reason_of(failed);
+}
+
+// Has all that was written to this file reached the disk?
+// [[Rcpp::export]]
+std::string flush_file(std::string path) {
+  const int descriptor = open(path.c_str(), O_RDWR);
+  if (descriptor < 0) return reason_of(errno);
+  const int failed = flush_to_disk(descriptor);
+  return reason_of(close(descriptor) == 0 ? failed : errno);
+}
+
+// Why no more can be written behind this file; "" where it can.
+// [[Rcpp::export]]
+std::string refused_append(std::string path) {
+  const int descriptor = open(path.c_str(), O_WRONLY | O_APPEND);
+  if (descriptor < 0) return reason_of(errno);
+  const std::string block(1 << 16, '\0');
+  int failed = write(descriptor, block.data(), block.size()) < 0 ? errno : 0;
+  if (!failed) failed = write(descriptor, block.data(), block.size()) < 0 ? errno : 0;
+  if (!failed) failed = flush_to_disk(descriptor);
+  close(descriptor);
+  return reason_of(failed);
+}
+
+// [[Rcpp::export]]
+std::string move_file(std::string from, std::string to) {
+  return reason_of(std::rename(from.c_str(), to.c_str()) == 0 ? 0 : errno);
+}
+
+// Everything that a file, a pipe or standard input ("-") holds, into another: a new file,
+// or what cannot be replaced, such as a device.
+// [[Rcpp::export]]
+std::string copy_onto(std::string from, std::string to) {
+  const bool standard = from == "-";
+  std::FILE* source = standard ? stdin : std::fopen(from.c_str(), "rb");
+  if (!source) return reason_of(errno);
+  std::FILE* target = std::fopen(to.c_str(), "ab");
+  int failed = target ? 0 : errno;
+  std::vector<char> block(1 << 16);
+  while (!failed) {
+    const std::size_t size = std::fread(block.data(), 1, block.size(), source);
+    if (size == 0) {
+      if (std::ferror(source)) failed = errno ? errno : EIO;
+      break;
+    }
+    if (std::fwrite(block.data(), 1, size, target) != size) failed = errno ? errno : EIO;
+  }
+  if (!standard) std::fclose(source);
+  if (target && std::fclose(target) != 0 && !failed) failed = errno;
+  return reason_of(failed);
+}
+
+// Did standard output refuse anything that was printed?
+// [[Rcpp::export]]
+bool output_failed() {
+  const bool failed = std::fflush(stdout) != 0 || std::ferror(stdout);
+  std::clearerr(stdout);
+  return failed;
+}
+
+// The signal that asks a program to end is taken as an interrupt, so that what was
+// begun is cleared away; the next one ends it at once. `FALSE` gives it back.
+// [[Rcpp::export]]
+void heed_termination(bool heed) {
+  if (heed) {
+    asked_to_end = 0;
+    handler_before = std::signal(SIGTERM, end_by_interrupt);
+  } else {
+    std::signal(SIGTERM, handler_before);
+  }
+}
+
+// [[Rcpp::export]]
+bool asked_to_terminate() { return asked_to_end; }
