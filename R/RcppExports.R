@@ -9,6 +9,10 @@ day_numbers <- function(year, month, day) {
     .Call(`_almanacridge_day_numbers`, year, month, day)
 }
 
+are_whole_days <- function(days) {
+    .Call(`_almanacridge_are_whole_days`, days)
+}
+
 civil_dates <- function(days) {
     .Call(`_almanacridge_civil_dates`, days)
 }
@@ -173,6 +177,10 @@ prove_numbers <- function(texts) {
     .Call(`_almanacridge_prove_numbers`, texts)
 }
 
+all_small_integers <- function(values) {
+    .Call(`_almanacridge_all_small_integers`, values)
+}
+
 texts_to_numbers <- function(texts, decimal) {
     .Call(`_almanacridge_texts_to_numbers`, texts, decimal)
 }
@@ -199,6 +207,10 @@ are_short_numbers <- function(values) {
 
 doubles_of_int64 <- function(bits) {
     .Call(`_almanacridge_doubles_of_int64`, bits)
+}
+
+plain_folds <- function(labels) {
+    .Call(`_almanacridge_plain_folds`, labels)
 }
 
 day_extent <- function(start, end) {

@@ -50,7 +50,7 @@ against_given <- function(given) {
 
 run_check <- function(given, options) {
   check_declared(given)
-  ready <- ready_records(read_input(given, needed_columns(given, options)), given)
+  ready <- ready_records(read_input(given), given)
   found <- declare_given(ready, given, check_spans)
   hand_over(found, given)
   kinds <- summary(found)

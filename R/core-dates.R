@@ -14,10 +14,18 @@ as_instant <- function(seconds, tz) {
   structure(as.double(seconds), class = c("POSIXct", "POSIXt"), tzone = tz)
 }
 
-# Dates beyond any calendar, infinite ones among them, are missing.
+# The one place where dates become whole days. Dates beyond any calendar, infinite ones
+# among them, are missing; a part of a day falls to its day, where it was not refused.
 whole_days <- function(dates) {
   days <- unclass(dates)
   if (is.integer(days)) as.integer(days) else suppressWarnings(as.integer(floor(days)))
+}
+
+# Which of them are no days: infinite, or with a part of a day.
+no_whole_days <- function(dates) {
+  days <- unclass(dates)
+  if (is.integer(days) || are_whole_days(days)) integer()
+  else which(is.infinite(days) | days != floor(days))
 }
 
 in_years <- function(days) {

@@ -9,6 +9,40 @@ fold_text <- function(text) {
   folded[match(as.character(text), distinct)]
 }
 
+# Labels that differ only as spellings do: a list of groups of them.
+twin_labels <- function(labels) {
+  labels <- unique(as.character(labels[!is.na(labels)]))
+  folded <- plain_folds(labels)
+  beyond <- which(is.na(folded))
+  folded[beyond] <- fold_text(labels[beyond])
+  twins <- folded[duplicated(folded)]
+  if (length(twins) == 0) list()
+  else unname(split(labels[folded %in% twins], folded[folded %in% twins]))
+}
+
+report_twins <- function(x, names, what) {
+  for (name in names) {
+    column <- x[[name]]
+    if (!is.character(column) && !is.factor(column)) next
+    twins <- twin_labels(if (is.factor(column)) levels(column) else column)
+    n <- length(twins)
+    if (n > 0) {
+      seen <- twins[[1]]
+      cli::cli_inform(c("!" = paste(
+        "{what} {.val {name}}: {.val {seen}} differ only in case, spaces or hyphens{more_twins(n)}.",
+        "{fold_way(name)} brings them together.")))
+    }
+  }
+}
+
+more_twins <- function(n) {
+  if (n > 1) paste0(", and so do ", format_number(n - 1), " more")
+}
+
+fold_way <- function(name) {
+  if (spoken()$in_r) "`fold_labels()`" else paste0("--fold ", name)
+}
+
 # Distinct spellings with their `records`, the `label` each folds into (the most
 # frequent spelling of its kind) and the label that is `near` it, if one is.
 find_spellings <- function(text) {

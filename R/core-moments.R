@@ -7,8 +7,10 @@ read_moments <- function(column, name, tz, date_order = NULL) {
     column <- as.POSIXct(column)
   }
   if (inherits(column, c("Date", "POSIXct"))) {
-    return(list(on = if (inherits(column, "Date")) "days" else "instants", values = column,
-                bad = integer()))
+    on <- if (inherits(column, "Date")) "days" else "instants"
+    bad <- if (on == "days") no_whole_days(column) else which(is.infinite(as.double(column)))
+    if (length(bad) > 0) column[bad] <- NA
+    return(list(on = on, values = column, bad = bad))
   }
   if (is.logical(column) && all(is.na(column))) {
     return(list(on = "blank", values = as_date(rep(NA, length(column))), bad = integer()))

@@ -5,8 +5,7 @@ decimal_marks <- c(".", ",")
 
 # How a column reads: "." or "," (what stands before its decimals), "unclear" where both
 # are possible and differ, NA where it holds no numbers.
-decimal_of <- function(texts) {
-  proof <- prove_numbers(texts)
+decimal_of <- function(texts, proof = prove_numbers(texts)) {
   if (proof$point && proof$comma) (if (proof$differs > 0) "unclear" else ".")
   else if (proof$point) "." else if (proof$comma) "," else NA_character_
 }
@@ -18,8 +17,7 @@ is_number_column <- function(texts) {
 # Whole numbers as integers, where they fit.
 numbers_in <- function(texts, decimal) {
   numbers <- texts_to_numbers(texts, decimal)
-  whole <- all(is.na(numbers) | numbers == round(numbers) & abs(numbers) < 2^31)
-  if (whole) as.integer(numbers) else numbers
+  if (all_small_integers(numbers)) as.integer(numbers) else numbers
 }
 
 # The two readings of a number that its column does not decide.

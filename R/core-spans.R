@@ -177,6 +177,7 @@ choose_of <- function(x, of) {
 pick_groups <- function(x, quo, results, verb) {
   names <- pick_plain_columns(x, quo, "group")
   check_free_names(names, results, verb, "group")
+  if (length(names) > 0) report_twins(groups_of(x, names)$values, names, "Groups by")
   names
 }
 

@@ -9,8 +9,24 @@ unusable_rows <- function(finding, rows, column, value, reason) {
 }
 
 shown_value <- function(values) {
-  text <- as.character(format(values))
+  text <- if (is.character(values) || is.factor(values)) as.character(values)
+  else if (inherits(values, "POSIXct")) zoned_text(values)
+  else if (inherits(values, "Date")) date_text(values)
+  else as.character(format(values, trim = TRUE))
   ifelse(is.na(values) | !nzchar(text), "blank", text)
+}
+
+zoned_text <- function(values) {
+  text <- format(values, "%Y-%m-%d %H:%M:%S", usetz = TRUE)
+  ifelse(is.infinite(as.double(values)), as.character(as.double(values)), text)
+}
+
+# A part of a day is shown, as it is what is wrong.
+date_text <- function(values) {
+  days <- as.double(unclass(values))
+  part <- days - floor(days)
+  ifelse(is.infinite(days), as.character(days),
+         paste0(format(values), ifelse(part > 0, paste(" and", number_texts(part), "of a day"), "")))
 }
 
 # `what` describes the columns as read by spans(); see read_columns().
@@ -38,7 +54,17 @@ missing_start <- function(what) {
 unreadable <- function(what, side) {
   rows <- what[[side]]$bad
   unusable_rows(paste("unreadable", side), rows, what$names[[side]],
-                shown_value(what$raw[[side]][rows]), "is no date")
+                shown_value(what$raw[[side]][rows]), why_unreadable(what$raw[[side]][rows]))
+}
+
+why_unreadable <- function(values) {
+  if (inherits(values, c("Date", "POSIXct"))) {
+    return(ifelse(is.infinite(as.double(values)), "is infinite", "is no whole day"))
+  }
+  numbers <- suppressWarnings(as.double(as.character(values)))
+  serial <- !is.na(numbers) & numbers > 20000 & numbers < 80000
+  ifelse(serial, paste("is no date; numbers that a workbook keeps for days are read with",
+                       arg_set("date_order", "days_1900")), "is no date")
 }
 
 impossible_year <- function(what, side) {
@@ -88,8 +114,22 @@ refuse_unusable <- function(found, source) {
   of <- count_of(length(source$rows), "record")
   ridge_abort(
     c("{format_number(length(rows))} of {of} cannot be used.", bullets,
+      i = open_hint(found),
       i = "Mend them, or say {arg_set('unusable', 'set_aside')} to keep them apart."),
     "records", arg = first$column[1], row = source$rows[first$row], value = first$value)
+}
+
+# A few words that stand where ends should be stand for something: for no end yet, as like
+# as not.
+open_hint <- function(found) {
+  ends <- unique(found$value[found$finding == "unreadable end"])
+  words <- ends[!grepl("[0-9]", ends)]
+  if (length(words) == 0 || length(words) > 5) {
+    return(NULL)
+  }
+  it <- if (length(words) == 1) "that stands" else "they stand"
+  escape_braces(paste0(and_list(paste0("\"", words, "\"")), ": if ", it, " for no end yet, say ",
+                       arg_set("means_open", words), "."))
 }
 
 # The value at fault before the words about it; a blank is named by the words.

@@ -30,14 +30,28 @@ zone_given <- function(tz) {
 # The session's zone. Where the system's link names it, that spares starting
 # another program to ask.
 local_zone <- function() {
-  tz <- Sys.getenv("TZ")
-  if (!nzchar(tz)) {
-    tz <- sub(".*zoneinfo/", "", Sys.readlink("/etc/localtime"))
+  given <- Sys.getenv("TZ")
+  if (nzchar(given)) {
+    return(zone_in_environment(given))
   }
+  tz <- sub(".*zoneinfo/", "", Sys.readlink("/etc/localtime"))
   if (!nzchar(tz)) {
     tz <- suppressWarnings(Sys.timezone())
   }
   if (is.na(tz) || !(tz %in% OlsonNames())) "UTC" else tz
+}
+
+# TZ may have a colon before it, or the path of the zone's file. What else it says, such
+# as rules of its own, is not taken for another zone.
+zone_in_environment <- function(given) {
+  tz <- sub("^:", "", given)
+  tz <- sub("^/.*zoneinfo/(posix/|right/)?", "", tz)
+  if (tz %in% OlsonNames()) {
+    return(tz)
+  }
+  ridge_abort(c("The environment's TZ, {.val {given}}, is no time zone that this machine knows.",
+                i = paste("Set TZ to the name of one, such as {.val Europe/Vienna}, or name it",
+                          "with {arg_name('tz')}.")), "argument", arg = "tz", value = given)
 }
 
 is_utc <- function(tz) {
@@ -111,6 +125,8 @@ as_days <- function(value, arg, tz = "UTC", call_for = "a date") {
     if (length(wrong) > 0) refuse_date(value[wrong[1]], arg, call_for)
     days <- read$day
   } else if (inherits(value, "Date")) {
+    broken <- no_whole_days(value)
+    if (length(broken) > 0) refuse_date(shown_value(value[broken[1]]), arg, "a whole day")
     days <- whole_days(value)
   } else if (inherits(value, "POSIXt")) {
     days <- civil_day(as.numeric(as.POSIXct(value)), tz)

@@ -14,9 +14,10 @@ check_decimal <- function(decimal) {
   if (!is.null(decimal)) check_choice(decimal, decimal_marks, "decimal")
 }
 
-# A list: the table, and how many cells were trimmed.
+# A list: the table, how many cells were trimmed, and which columns have decimal commas.
 tidy_cells <- function(table, missing = character(), decimal = NULL) {
   trimmed <- 0
+  commas <- character()
   for (name in names(table)) {
     column <- table[[name]]
     if (is.factor(column) && length(missing)) levels(column)[levels(column) %in% missing] <- NA
@@ -25,11 +26,13 @@ tidy_cells <- function(table, missing = character(), decimal = NULL) {
       trimmed <- trimmed + tidy$count
       column <- if (length(missing)) replace(tidy$texts, tidy$texts %in% missing, NA)
       else tidy$texts
-      column <- cells_as_numbers(column, decimal)
+      texts <- column
+      column <- cells_as_numbers(texts, decimal)
+      if (is.numeric(column) && !prove_numbers(texts)$point) commas <- c(commas, name)
     }
     table[[name]] <- column
   }
-  list(table = table, trimmed = trimmed)
+  list(table = table, trimmed = trimmed, commas = commas)
 }
 
 # Numbers where the column proves to be, or is all of it by the mark that was named.
@@ -38,7 +41,7 @@ cells_as_numbers <- function(texts, decimal = NULL) {
     return(rep(NA, length(texts)))
   }
   proof <- prove_numbers(texts)
-  mark <- if (is.null(decimal)) decimal_of(texts)
+  mark <- if (is.null(decimal)) decimal_of(texts, proof)
   else if (proof[[if (decimal == ".") "point" else "comma"]]) decimal
   if (is.null(mark) || !(mark %in% decimal_marks)) texts else numbers_in(texts, mark)
 }

@@ -5,7 +5,8 @@ finding_severity <- c(
   "impossible year" = "error", "end before start" = "error", "missing key" = "error",
   "unusable weight" = "error", "far end" = "error", "open and ended" = "error",
   "duplicate record" = "warning", "overlapping records" = "warning", "several open" = "warning",
-  "implausible year" = "warning", "key spelled two ways" = "warning", "in two lists" = "note",
+  "implausible year" = "warning", "key spelled two ways" = "warning",
+  "label spelled two ways" = "warning", "in two lists" = "note",
   "empty span" = "note", "future start" = "note"
 )
 
@@ -22,8 +23,8 @@ finding_severity <- c(
 #'
 #' Warnings: records equal in every column, records of a key that overlap, more
 #' than one open record of a key, a date more than ten years and more than three
-#' times the spread of the middle half of the dates away from it, and a key that
-#' differs from another only in case, spaces, hyphens or accents.
+#' times the spread of the middle half of the dates away from it, and a key, or a label of
+#' another column, that differs from another only in case, spaces, hyphens or accents.
 #'
 #' Notes: empty spans, starts after the as-of date, and records that
 #' [bind_spans()] found in two lists.
@@ -189,18 +190,18 @@ year_findings <- function(x, used) {
   do.call(rbind, far)
 }
 
+# Keys, and the labels of other columns that say the same of several records.
 spelling_findings <- function(x, used) {
-  text_keys <- Filter(function(name) is.character(x[[name]]) || is.factor(x[[name]]),
-                      used$names$key)
-  rows <- lapply(text_keys, function(name) {
+  text <- Filter(function(name) is.character(x[[name]]) || is.factor(x[[name]]), names(x))
+  rows <- lapply(setdiff(text, bound_columns), function(name) {
+    is_key <- name %in% used$names$key
     values <- as.character(x[[name]])
-    distinct <- unique(values)
-    folded <- fold_text(distinct)
-    shared <- distinct[folded %in% folded[duplicated(folded)]]
+    labels <- unique(values)
+    shared <- if (is_key || length(labels) <= max(20, nrow(x) / 2)) unlist(twin_labels(labels))
     if (length(shared) == 0) return(NULL)
     usual <- usual_spelling(values, shared)
     at <- which(values %in% shared[shared != usual])
-    finding_rows("key spelled two ways", used$row[at], used$text[at],
+    finding_rows(paste(if (is_key) "key" else "label", "spelled two ways"), used$row[at], used$text[at],
                  sprintf("usually spelled \"%s\"", usual[match(values[at], shared)]), name,
                  values[at])
   })

@@ -46,8 +46,8 @@ read_delimited <- function(path, needed = NULL, format = NULL, encoding = NULL,
   table <- if (more) read_cells(plain, layout, select = at)
   else rep(list(character()), length(at %||% names))
   if (more && length(table) != length(at %||% names)) {
-    refuse_file(plain, paste("its records have", length(table), "fields, the line of column names",
-                             length(names), "."))
+    refuse_file(plain, paste0("its records have ", length(table), " fields, the line of column ",
+                              "names has ", length(names), "."))
   }
   names(table) <- names(named)[at %||% seq_along(named)]
   refuse_broken_text(table, plain)
@@ -115,31 +115,29 @@ read_cells <- function(plain, layout, lines = NULL, select = NULL) {
 
 # What the reader found, as it helps who has to mend the file.
 refuse_delimited <- function(plain, remark, layout) {
-  number <- function(pattern) {
-    found <- regmatches(remark, regexec(pattern, remark))[[1]]
-    if (length(found)) found[-1]
+  found <- function(pattern) regmatches(remark, regexec(pattern, remark))[[1]][-1]
+  leave_out <- paste0("leave lines out with ", arg_name("skip_top"), " and ",
+                      arg_name("skip_bottom"), ".")
+  stopped <- found("on line ([0-9]+)[.] Expected ([0-9]+) fields but found ([0-9]+)")
+  footer <- found("footer: <<(.*)>>")
+  if (length(stopped) > 0) {
+    refuse_file(plain, paste0("line ", stopped[1], " has ", stopped[3],
+                              " fields, the lines before it ", stopped[2], "."),
+                way_out = paste0("Quote text that holds a \"", layout$separator, "\", or ",
+                                 leave_out))
   }
-  stopped <- number("on line ([0-9]+)[.] Expected ([0-9]+) fields but found ([0-9]+)")
-  footer <- number("footer: <<(.*)>>")
-  if (!is.null(stopped)) {
-    line <- paste0("line ", stopped[1], " has ", stopped[3], " fields, the lines before it ",
-                   stopped[2], ".")
-    refuse_file(plain, line, way_out = paste(
-      "Quote text that holds {arg_set('delimiter', layout$separator)}, or leave lines out with",
-      "{arg_name('skip_top')} and {arg_name('skip_bottom')}."))
-  }
-  if (!is.null(footer)) {
+  if (length(footer) > 0) {
     refuse_file(plain, paste0("its last line, \"", footer, "\", has other fields than a record."),
-                way_out = "Say {arg_set('skip_bottom', 1)} if it is no record.")
+                way_out = paste0("Say ", arg_set("skip_bottom", 1), " if it is no record."))
   }
   if (grepl("quot", remark, ignore.case = TRUE)) {
     refuse_file(plain, "a quoted text in it has a quote of its own, or no end.",
-                way_out = paste("Write such a quote twice, or say which mark quotes text with",
-                                "{arg_name('quote')}."))
+                way_out = paste0("Write such a quote twice, or say which mark quotes text with ",
+                                 arg_name("quote"), "."))
   }
-  refuse_file(plain, "its lines do not have one number of fields.", way_out = paste(
-    "Name what stands between them with {arg_name('delimiter')}, or leave lines out with",
-    "{arg_name('skip_top')} and {arg_name('skip_bottom')}."))
+  refuse_file(plain, "its lines do not have one number of fields.",
+              way_out = paste0("Name what stands between them with ", arg_name("delimiter"),
+                               ", or ", leave_out))
 }
 
 # Text in another encoding would be shown, and compared, wrongly.

@@ -110,7 +110,7 @@ read_table <- function(path, format = NULL, sheet = NULL, tz = NULL, encoding = 
   tidy <- tidy_cells(if (length(files) == 1) tables[[1]] else one_list(tables, files), missing,
                      decimal)
   with_source(tidy$table, list(rows = seq_len(nrow(tidy$table)), left_out = 0L,
-                               trimmed = tidy$trimmed))
+                               trimmed = tidy$trimmed, commas = tidy$commas))
 }
 
 read_one <- function(path, format, sheet, tz, encoding, repeat_until, layout, needed) {
@@ -252,6 +252,8 @@ share_of_dates <- function(column) {
 report_reading <- function(path, proven, source, decimal) {
   records <- proven$records
   kinds <- vapply(records, column_kind, "")
+  commas <- intersect(source$commas, names(kinds))
+  kinds[commas] <- paste(kinds[commas], "(decimal comma)")
   kinds[names(proven$read_as)] <- proven$read_as
   lines <- vapply(unique(kinds), function(kind) {
     paste0(kind, ": ", paste0("\"", names(kinds)[kinds == kind], "\"", collapse = ", "))

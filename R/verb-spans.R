@@ -252,7 +252,16 @@ declare_spans <- function(data, names, what, found, source, told) {
   }
   x <- new_spans(data, conventions, rows)
   facts_of(x)
+  if (told$unusable != "find") report_key_twins(x)
   x
+}
+
+# Among the distinct keys, which the index knows.
+report_key_twins <- function(x) {
+  for (name in about(x)$names$key) {
+    groups <- groups_of(x, about(x)$names$key)
+    report_twins(groups$values, name, "Keys in")
+  }
 }
 
 #' The records that could not be used

@@ -34,6 +34,17 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// are_whole_days
+bool are_whole_days(Rcpp::NumericVector days);
+RcppExport SEXP _almanacridge_are_whole_days(SEXP daysSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type days(daysSEXP);
+    rcpp_result_gen = Rcpp::wrap(are_whole_days(days));
+    return rcpp_result_gen;
+END_RCPP
+}
 // civil_dates
 Rcpp::List civil_dates(Rcpp::IntegerVector days);
 RcppExport SEXP _almanacridge_civil_dates(SEXP daysSEXP) {
@@ -617,6 +628,17 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// all_small_integers
+bool all_small_integers(Rcpp::NumericVector values);
+RcppExport SEXP _almanacridge_all_small_integers(SEXP valuesSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type values(valuesSEXP);
+    rcpp_result_gen = Rcpp::wrap(all_small_integers(values));
+    return rcpp_result_gen;
+END_RCPP
+}
 // texts_to_numbers
 Rcpp::NumericVector texts_to_numbers(Rcpp::CharacterVector texts, std::string decimal);
 RcppExport SEXP _almanacridge_texts_to_numbers(SEXP textsSEXP, SEXP decimalSEXP) {
@@ -695,6 +717,17 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// plain_folds
+Rcpp::CharacterVector plain_folds(Rcpp::CharacterVector labels);
+RcppExport SEXP _almanacridge_plain_folds(SEXP labelsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::CharacterVector >::type labels(labelsSEXP);
+    rcpp_result_gen = Rcpp::wrap(plain_folds(labels));
+    return rcpp_result_gen;
+END_RCPP
+}
 // day_extent
 Rcpp::NumericVector day_extent(Rcpp::NumericVector start, Rcpp::NumericVector end);
 RcppExport SEXP _almanacridge_day_extent(SEXP startSEXP, SEXP endSEXP) {
@@ -725,6 +758,7 @@ END_RCPP
 static const R_CallMethodDef CallEntries[] = {
     {"_almanacridge_read_iso_text", (DL_FUNC) &_almanacridge_read_iso_text, 1},
     {"_almanacridge_day_numbers", (DL_FUNC) &_almanacridge_day_numbers, 3},
+    {"_almanacridge_are_whole_days", (DL_FUNC) &_almanacridge_are_whole_days, 1},
     {"_almanacridge_civil_dates", (DL_FUNC) &_almanacridge_civil_dates, 1},
     {"_almanacridge_grain_bounds", (DL_FUNC) &_almanacridge_grain_bounds, 5},
     {"_almanacridge_read_date_text", (DL_FUNC) &_almanacridge_read_date_text, 2},
@@ -766,6 +800,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_almanacridge_trim_texts", (DL_FUNC) &_almanacridge_trim_texts, 1},
     {"_almanacridge_has_outer_space", (DL_FUNC) &_almanacridge_has_outer_space, 1},
     {"_almanacridge_prove_numbers", (DL_FUNC) &_almanacridge_prove_numbers, 1},
+    {"_almanacridge_all_small_integers", (DL_FUNC) &_almanacridge_all_small_integers, 1},
     {"_almanacridge_texts_to_numbers", (DL_FUNC) &_almanacridge_texts_to_numbers, 2},
     {"_almanacridge_holds_doubled_quotes", (DL_FUNC) &_almanacridge_holds_doubled_quotes, 1},
     {"_almanacridge_count_lines", (DL_FUNC) &_almanacridge_count_lines, 1},
@@ -773,6 +808,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_almanacridge_number_texts", (DL_FUNC) &_almanacridge_number_texts, 1},
     {"_almanacridge_are_short_numbers", (DL_FUNC) &_almanacridge_are_short_numbers, 1},
     {"_almanacridge_doubles_of_int64", (DL_FUNC) &_almanacridge_doubles_of_int64, 1},
+    {"_almanacridge_plain_folds", (DL_FUNC) &_almanacridge_plain_folds, 1},
     {"_almanacridge_day_extent", (DL_FUNC) &_almanacridge_day_extent, 2},
     {"_almanacridge_working_between_days", (DL_FUNC) &_almanacridge_working_between_days, 4},
     {NULL, NULL, 0}

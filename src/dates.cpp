@@ -2,6 +2,7 @@
 #include "core/date_text.h"
 #include "r-objects.h"
 #include <Rcpp.h>
+#include <cmath>
 
 using namespace ridge;
 
@@ -34,6 +35,16 @@ Rcpp::IntegerVector day_numbers(Rcpp::IntegerVector year, Rcpp::IntegerVector mo
     number[i] = day_number(year[i], month[i], day[i]);
   }
   return number;
+}
+
+// Are all that are there whole, and finite?
+// [[Rcpp::export]]
+bool are_whole_days(Rcpp::NumericVector days) {
+  for (R_xlen_t i = 0; i < days.size(); ++i) {
+    const double day = days[i];
+    if (!std::isnan(day) && !(std::fabs(day) < 1e9 && day == std::floor(day))) return false;
+  }
+  return true;
 }
 
 // Year, month, day and weekday (1 is Monday) of day numbers.

@@ -61,10 +61,18 @@ Rcpp::List trim_texts(Rcpp::CharacterVector texts) {
   Rcpp::CharacterVector tidy(0);
   int count = 0;
   bool changed = false;
+  const SEXP* const from = STRING_PTR_RO(texts);
+  SEXP last = nullptr;
   for (R_xlen_t i = 0; i < n; ++i) {
-    const SEXP text = STRING_ELT(texts, i);
-    if (text == NA_STRING) continue;
+    const SEXP text = from[i];
+    if (text == NA_STRING || text == last) continue;
     const std::size_t size = LENGTH(text);
+    const char* at = CHAR(text);
+    // Most begin and end with what is plainly no space.
+    if (size > 0 && at[0] > ' ' && at[size - 1] > ' ') {
+      last = text;
+      continue;
+    }
     const Trimmed rest = trimmed(CHAR(text), size);
     if (rest.size == size && size > 0) continue;
     if (!changed) tidy = Rcpp::clone(texts);
@@ -98,6 +106,12 @@ Rcpp::List prove_numbers(Rcpp::CharacterVector texts) {
     const SEXP text = STRING_ELT(texts, i);
     if (text == NA_STRING) continue;
     any = true;
+    const ridge::UsualNumber usual = ridge::usual_number(CHAR(text), LENGTH(text));
+    if (usual.found) {
+      comma = comma && (!usual.point || usual.thousands);
+      if (usual.thousands && differs == 0) differs = i + 1;
+      continue;
+    }
     double by_point = 0, by_comma = 0;
     ridge::NumberReader reader(CHAR(text), LENGTH(text));
     const bool is_point = reader.read('.', by_point), is_comma = reader.read(',', by_comma);
@@ -110,14 +124,28 @@ Rcpp::List prove_numbers(Rcpp::CharacterVector texts) {
                             Rcpp::_["differs"] = differs, Rcpp::_["no"] = no);
 }
 
+// [[Rcpp::export]]
+bool all_small_integers(Rcpp::NumericVector values) {
+  for (R_xlen_t i = 0; i < values.size(); ++i) {
+    const double value = values[i];
+    if (std::isnan(value)) continue;
+    if (!(std::fabs(value) < 2147483648.0) || value != std::floor(value)) return false;
+  }
+  return true;
+}
+
 // Texts as numbers, NA where they are none.
 // [[Rcpp::export]]
 Rcpp::NumericVector texts_to_numbers(Rcpp::CharacterVector texts, std::string decimal) {
   Rcpp::NumericVector values(texts.size(), NA_REAL);
   for (R_xlen_t i = 0; i < texts.size(); ++i) {
     const SEXP text = STRING_ELT(texts, i);
+    if (text == NA_STRING) continue;
     double value = 0;
-    if (text != NA_STRING && ridge::NumberReader(CHAR(text), LENGTH(text)).read(decimal[0], value)) {
+    const ridge::UsualNumber usual = ridge::usual_number(CHAR(text), LENGTH(text));
+    if (usual.found && (!usual.point || decimal[0] == '.')) {
+      values[i] = usual.value;
+    } else if (ridge::NumberReader(CHAR(text), LENGTH(text)).read(decimal[0], value)) {
       values[i] = value;
     }
   }
@@ -240,4 +268,30 @@ Rcpp::NumericVector doubles_of_int64(Rcpp::NumericVector bits) {
     values[i] = whole == INT64_MIN ? NA_REAL : static_cast<double>(whole);
   }
   return values;
+}
+
+// Labels in lower case, with one space for spaces, hyphens and underscores, none outside;
+// NA where a label has more than ASCII in it.
+// [[Rcpp::export]]
+Rcpp::CharacterVector plain_folds(Rcpp::CharacterVector labels) {
+  Rcpp::CharacterVector folded(labels.size());
+  std::string text;
+  for (R_xlen_t i = 0; i < labels.size(); ++i) {
+    const SEXP label = STRING_ELT(labels, i);
+    text.clear();
+    bool plain = true;
+    for (const char* at = CHAR(label); *at != '\0' && plain; ++at) {
+      const char c = *at;
+      plain = static_cast<unsigned char>(c) < 128;
+      if (c == ' ' || c == '-' || c == '_' || (c >= '\t' && c <= '\r')) {
+        if (!text.empty() && text.back() != ' ') text += ' ';
+      } else {
+        text += c >= 'A' && c <= 'Z' ? static_cast<char>(c - 'A' + 'a') : c;
+      }
+    }
+    if (!text.empty() && text.back() == ' ') text.pop_back();
+    if (plain) folded[i] = text;
+    else folded[i] = NA_STRING;
+  }
+  return folded;
 }

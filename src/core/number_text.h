@@ -8,6 +8,43 @@
 
 namespace ridge {
 
+// A number as most are: digits, perhaps a minus before and a point among them, 15 at most.
+// `thousands` says that the point could stand between thousands as well.
+struct UsualNumber {
+  bool found = false;
+  bool point = false;
+  bool thousands = false;
+  double value = 0;
+};
+
+inline UsualNumber usual_number(const char* text, std::size_t size) {
+  static const double powers[] = {1e0, 1e1, 1e2,  1e3,  1e4,  1e5,  1e6,  1e7,
+                                  1e8, 1e9, 1e10, 1e11, 1e12, 1e13, 1e14, 1e15};
+  UsualNumber read;
+  std::size_t at = size > 0 && text[0] == '-';
+  const bool minus = at == 1;
+  std::size_t whole = 0, decimals = 0;
+  double value = 0;
+  const bool zero = at < size && text[at] == '0';
+  for (; at < size; ++at) {
+    if (text[at] == '.' && !read.point) {
+      read.point = true;
+    } else if (text[at] >= '0' && text[at] <= '9') {
+      value = 10 * value + (text[at] - '0');
+      ++(read.point ? decimals : whole);
+    } else {
+      return read;
+    }
+  }
+  read.found = whole > 0 && whole + decimals <= 15 && !(zero && whole > 1) &&
+               (!read.point || decimals > 0);
+  read.thousands = read.point && decimals == 3 && whole <= 3 && !zero;
+  // Whole numbers below 2^53, divided once, are as exact as a number can be.
+  value /= powers[read.found ? decimals : 0];
+  read.value = minus ? -value : value;
+  return read;
+}
+
 class NumberReader {
  public:
   NumberReader(const char* text, std::size_t size) : text_(text), size_(size) {}
