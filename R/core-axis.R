@@ -68,7 +68,9 @@ axis_days <- function(axis) {
 
 # The periods shown within all that lie between `from` and `to`, as places from 0.
 with_all_periods <- function(axis, all) {
-  before <- sum(all$first < axis$first[1])
+  # By their days, as one that a zone skipped begins when the next one does.
+  before <- if (is.null(axis$first_day)) sum(all$first < axis$first[1])
+  else sum(all$first_day < axis$first_day[1])
   axis$all <- list(first = all$first, stop = all$stop, from = before,
                    to = before + axis_size(axis))
   axis
@@ -77,6 +79,24 @@ with_all_periods <- function(axis, all) {
 # Periods known by an axis: the shown ones where no others are needed.
 all_periods <- function(axis) {
   axis$all %||% list(first = axis$first, stop = axis$stop, from = 0L, to = axis_size(axis))
+}
+
+# The same periods without those that hold no tick, and which of the shown ones are left:
+# NULL where all of them are.
+ticking <- function(periods) {
+  has <- periods$first < periods$stop
+  if (all(has)) {
+    return(periods)
+  }
+  shown <- seq_len(periods$to - periods$from)
+  list(first = periods$first[has], stop = periods$stop[has],
+       from = sum(has[seq_len(periods$from)]), to = sum(has[seq_len(periods$to)]),
+       left = shown[has[periods$from + shown]])
+}
+
+# The place of periods by their first tick.
+place_of_first <- function(ticks, axis) {
+  match(as.double(ticks), ifelse(axis$first < axis$stop, as.double(axis$first), NA))
 }
 
 grain_name <- function(axis) {

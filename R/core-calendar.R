@@ -67,11 +67,13 @@ holiday_days <- function(holidays) {
                  "Name the column {.val start}.")), "argument", arg = "holidays")
   }
   tz <- attr(holidays$start, "tzone")[1] %||% "UTC"
-  # An event with times that ends at midnight does not touch the day after.
   end <- holidays[["end"]]
-  if (inherits(end, "POSIXt")) end <- end - one_moment
   first <- as_days(holidays$start, "holidays$start", tz, "dates")
   last <- if (is.null(end)) first else as_days(end, "holidays$end", tz, "dates")
+  # An event with times that ends at midnight does not touch the day after.
+  if (inherits(end, "POSIXt")) {
+    last <- last - (local_seconds(as.double(as.POSIXct(end)), tz) %% day_seconds == 0 & last > first)
+  }
   if (any(last < first)) {
     row <- which(last < first)[1]
     ridge_abort("{arg_name('holidays')}: row {row} ends before it starts.", "argument",

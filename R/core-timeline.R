@@ -81,11 +81,16 @@ blank_moments <- function(n, timeline) {
 }
 
 tick_after <- function(at, timeline) {
-  if (on_days(timeline)) at + 1L else at + microsecond
+  if (on_days(timeline)) at + 1L else at + moment_step(at)
 }
 
 tick_before <- function(stop, timeline) {
-  if (on_days(timeline)) stop - 1L else stop - microsecond
+  if (on_days(timeline)) stop - 1L else stop - moment_step(stop)
+}
+
+# A microsecond, or where moments are too far away to be told so finely, the next that is.
+moment_step <- function(at) {
+  pmax(microsecond, 2^(floor(log2(pmax(abs(at), 1))) - 52))
 }
 
 # The civil day of a tick, and the first tick of a civil day.

@@ -24,7 +24,7 @@ flows_of.ridge_memory <- function(x, axis, groups, of, total, returns) {
   cells <- kernel_flows(index$start, index$stop, axis$first, axis$stop, groups$codes, groups$size,
                         if (of == "keys") index$key, weights$values, weights$scale %||% 1, total,
                         returns)
-  array(cells, c(axis_size(axis), 6L, groups$size + total))
+  array(cells, c(axis_size(axis), 8L, groups$size + total))
 }
 
 #' @export
@@ -40,17 +40,28 @@ cohorts_of.ridge_memory <- function(x, axis, groups, rule, returns) {
 spread_of.ridge_memory <- function(x, axis, values, over, per, groups = NULL) {
   index <- if (per == "records") ordered_index(x) else memory_index(x)
   spans <- if (over$clock) clock_spans(x, index) else index
-  periods <- if (over$clock) clock_periods(axis) else all_periods(axis)
+  periods <- ticking(if (over$clock) clock_periods(axis) else all_periods(axis))
   values <- if (!is.null(values)) in_index_order(values, index)
   switch(per,
-    groups = kernel_spread_totals(spans$start, spans$stop, values, groups$codes, groups$size,
-                                  periods$first, periods$stop, periods$from, periods$to,
-                                  over$measure, over$equal_parts, over$rounded),
+    groups = spread_totals(spans, periods, values, over, groups, axis_size(axis)),
     wholes = list(record = index$order %||% seq_along(spans$start),
                   whole = kernel_spread_wholes(spans$start, spans$stop, periods$first,
                                                periods$stop, over$measure, over$equal_parts)),
     records = spread_pieces(spans, periods, values, over, index$order)
   )
+}
+
+# By group and period, 0 in those that hold no tick.
+spread_totals <- function(spans, periods, values, over, groups, size) {
+  totals <- kernel_spread_totals(spans$start, spans$stop, values, groups$codes, groups$size,
+                                 periods$first, periods$stop, periods$from, periods$to,
+                                 over$measure, over$equal_parts, over$rounded)
+  if (is.null(periods$left)) {
+    return(totals)
+  }
+  all <- matrix(0, size, groups$size)
+  all[periods$left, ] <- totals
+  as.vector(all)
 }
 
 # Places of records and of the periods shown, in place of the kernel's.
@@ -65,6 +76,7 @@ spread_pieces <- function(spans, periods, values, over, order) {
                               over$rounded, rows)
   found$record <- order[found$record]
   found$period <- found$period - periods$from
+  if (!is.null(periods$left)) found$period <- periods$left[found$period]
   found
 }
 
@@ -89,7 +101,7 @@ slices_of.ridge_memory <- function(x, axis, rule, of, columns) {
 # order, as often as counted. By day a slice is its period, and only that is filled.
 record_slices <- function(x, axis, rule, columns) {
   index <- ordered_index(x)
-  all <- all_periods(axis)
+  all <- ticking(all_periods(axis))
   daily <- on_days(axis$timeline) && axis$grain$unit == "day" && axis$grain$size == 1L
   counts <- kernel_slice_counts(index$start, index$stop, all$first, all$stop, all$from, all$to,
                                 rule)
@@ -103,10 +115,12 @@ record_slices <- function(x, axis, rule, columns) {
 
 # list(key, nth, place, start, end, length, ...) of lines, each a key or a record.
 key_slices <- function(index, line, axis, rule, columns) {
-  all <- all_periods(axis)
+  all <- ticking(all_periods(axis))
   rows <- kernel_key_slice_count(index$start, index$stop, all$first, all$stop, line, all$from,
                                  all$to, rule)
   check_fits(rows, 4 * 4 + 8 * 4 + 8 * columns, "This scaffold", coarser_by(", or a count"))
-  kernel_key_slices(index$start, index$stop, all$first, all$stop, line, all$from, all$to, rule,
-                    end_less(axis$timeline), rows)
+  found <- kernel_key_slices(index$start, index$stop, all$first, all$stop, line, all$from, all$to,
+                             rule, end_less(axis$timeline), rows)
+  if (!is.null(all$left)) found$place <- all$left[found$place]
+  found
 }

@@ -131,7 +131,7 @@ answer_allocate <- function(x, question, source) {
 
 # How many amounts are finer than what they are rounded to.
 count_finer <- function(amounts, rounded) {
-  sum(abs(rounded - amounts) > 1e-9 * pmax(1, abs(amounts)), na.rm = TRUE)
+  sum(rounded != amounts, na.rm = TRUE)
 }
 
 # The amounts, in units of the last digit where they are rounded.

@@ -65,7 +65,8 @@ last_steps <- function(x, met, of, covering) {
   if (of == "weight") {
     weight <- record_weights(x)
     return(list(step = paste("sum of their", about(x)$names$weight),
-                number = exact_sum(weight[met$active]), by_itself = exact_sum(weight)))
+                number = exact_sum(weight[met$active], weight),
+                by_itself = exact_sum(weight, weight)))
   }
   keys <- codes_of(x, about(x)$names$key)
   distinct <- function(keys) length(unique(keys))
@@ -76,9 +77,10 @@ last_steps <- function(x, met, of, covering) {
        by_itself = c(distinct(keys), if (!is.null(covering)) together))
 }
 
-# To nine places, so that no residue of floating point shows.
-exact_sum <- function(values) {
-  round(sum(values), 9)
+# In the fixed point of all weights, so that no residue of floating point shows.
+exact_sum <- function(values, weights) {
+  scale <- fixed_scale(weights)
+  sum(round(values * scale)) / scale
 }
 
 # Codes of the keys whose records cover the whole period together.

@@ -92,13 +92,11 @@ flow_table <- function(x, axis, groups, asked, total) {
   cells <- if (!is.null(axis)) flows_of(x, axis, groups, asked$of, total, asked$returns)
   flow <- function(i) as.vector(cells[, i, ])
   if (is.null(cells)) flow <- function(i) double()
-  # Sums of weights leave nothing behind where nothing is.
-  net <- flow(2) + flow(3) + flow(4) - flow(5) - flow(6)
   table <- list(opening = flow(1), started = flow(2), returned = if (asked$returns) flow(3),
-                moved_in = flow(4), ended = flow(5), moved_out = flow(6), net = net,
-                closing = flow(1) + net)
+                moved_in = flow(4), ended = flow(5), moved_out = flow(6), net = flow(7),
+                closing = flow(8))
   table <- table[!vapply(table, is.null, NA)]
-  if (asked$of == "weight") lapply(table, round, 9) else lapply(table, as.integer)
+  if (asked$of == "weight") table else lapply(table, as.integer)
 }
 
 flow_rates <- function(x, axis, groups, of, total, flows) {
@@ -133,14 +131,16 @@ sentences.ridge_movement <- function(object) {
   }
   labels <- period_labels(made)[!is.na(summed_series(object, "closing"))]
   closing <- flow("closing")
-  started <- flow("started") + (if (made$question$arguments$returns) flow("returned") else 0)
+  started <- flow("started")
+  returned <- if (made$question$arguments$returns) flow("returned")
   ended <- flow("ended")
   last <- length(closing)
   shown <- function(x) format_plain(sum(x), 2)
   grew <- sum(flow("net") > 0)
   c(paste0("From ", shown(flow("opening")[1]), " at the opening of ", labels[1], " to ",
            shown(closing[last]), " at the closing of ", labels[last], ": ", shown(started),
-           " started, ", shown(ended), " ended."),
+           " started, ", if (!is.null(returned)) paste0(shown(returned), " returned, "),
+           shown(ended), " ended."),
     paste0("Most started in ", labels[which.max(started)], " (", shown(max(started)),
            "), most ended in ", labels[which.max(ended)], " (", shown(max(ended)), "); ", grew,
            " of ", count_of(last, "period"), " grew."))

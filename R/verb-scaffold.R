@@ -172,7 +172,7 @@ with_period_days <- function(columns, axis, label) {
   if (!civil && is.null(label)) {
     return(columns)
   }
-  place <- match(as.double(columns$period), as.double(axis$first))
+  place <- place_of_first(columns$period, axis)
   known <- slice_all(axis_columns(axis, label), place)
   columns[c("period", "period_end")] <- known[c("period", "period_end")]
   if (is.null(label)) columns else append(columns, known["label"], after = 2L)
@@ -201,7 +201,7 @@ present_cells <- function(found, axis, size) {
     return((found$key - 1) * size + found$place)
   }
   line <- rep(seq_along(found$counts), found$counts)
-  place <- match(as.double(found$period), as.double(axis$first))
+  place <- place_of_first(found$period, axis)
   (line - 1) * size + place
 }
 

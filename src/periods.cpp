@@ -68,6 +68,25 @@ SEXP daily_levels(const Spans<std::int32_t>& spans, const Axis<std::int32_t>& ax
   return shaped(axis, 1, part.finish(), part.row(), 1, false);
 }
 
+// Opening and flows of each line, followed by their net and the closing, which are added
+// up while they are whole numbers.
+template <class Number>
+std::vector<Number> with_closing(const std::vector<Number>& cells, std::size_t periods, int lines) {
+  std::vector<Number> all;
+  all.reserve(cells.size() / 6 * 8);
+  for (int line = 0; line < lines; ++line) {
+    const auto from = cells.begin() + line * periods * 6;
+    all.insert(all.end(), from, from + periods * 6);
+    const auto at = [&](int flow, std::size_t p) { return from[flow * periods + p]; };
+    for (std::size_t p = 0; p < periods; ++p) {
+      all.push_back(at(1, p) + at(2, p) + at(3, p) - at(4, p) - at(5, p));
+    }
+    const std::size_t net = all.size() - periods;
+    for (std::size_t p = 0; p < periods; ++p) all.push_back(at(0, p) + all[net + p]);
+  }
+  return all;
+}
+
 }  // namespace
 
 // Levels by group (all periods of the first group, then of the second, ...).
@@ -100,7 +119,7 @@ SEXP kernel_levels(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP group, int
   });
 }
 
-// Opening, started, returned, moved in, ended and moved out of each group, all
+// Opening, started, returned, moved in, ended, moved out, net and closing of each group, all
 // periods of one flow after the other; with `total` a line over all groups follows.
 // `group`, `key`, `weight` and `scale` as in kernel_levels().
 // [[Rcpp::export]]
@@ -118,7 +137,8 @@ SEXP kernel_flows(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP group, int 
         check_interrupt();
         move(some, part);
       });
-      return doubles_of(part.finish(), [&](auto cell) { return static_cast<double>(cell) / scale; });
+      return doubles_of(with_closing(part.finish(), axis.size, lines),
+                        [&](auto cell) { return static_cast<double>(cell) / scale; });
     };
     const auto records = [&](const auto& some, auto& part) { move_records(some, part, all); };
     if (!Rf_isNull(weight)) {

@@ -114,9 +114,12 @@ void fill_spread(Part& part, const Source& source, const Locator& locator, const
 Rcpp::NumericVector amount_units(Rcpp::NumericVector amount, double unit) {
   Rcpp::NumericVector units(amount.size());
   for (R_xlen_t i = 0; i < amount.size(); ++i) {
-    // One step up, so that 1.005 is the decimal it was written as.
-    const double scaled = amount[i] * unit;
-    units[i] = std::isnan(scaled) ? NA_REAL : std::round(scaled + std::copysign(std::fabs(scaled) * 2.3e-16, scaled));
+    const double size = std::fabs(amount[i]);
+    const double below = std::floor(size * unit);
+    // Half a unit is what was written as half of one: 1.005, though its double is less.
+    const bool half = (below + 0.5) / unit == size;
+    units[i] = std::isnan(size) ? NA_REAL
+               : std::copysign(half ? below + 1 : std::nearbyint(size * unit), amount[i]);
   }
   return units;
 }

@@ -216,7 +216,7 @@ template <class Tick> double rate_scale(double largest, std::size_t spans, const
     longest = std::max<std::int64_t>(longest, axis.stop[p] - axis.first[p]);
   }
   const double room = 125 - std::ceil(std::log2(spans + 1.0)) - std::ceil(std::log2(longest + 1.0));
-  return largest > 0 ? std::exp2(std::min(90.0, room) - std::ceil(std::log2(largest))) : 1;
+  return largest > 0 ? std::exp2(room - std::ceil(std::log2(largest))) : 1;
 }
 
 }  // namespace ridge

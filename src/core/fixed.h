@@ -10,8 +10,7 @@ namespace ridge {
 
 inline bool whole_at(const double* values, std::size_t n, double scale) {
   for (std::size_t i = 0; i < n; ++i) {
-    const double scaled = values[i] * scale;
-    if (std::fabs(scaled - std::nearbyint(scaled)) > 1e-12 * std::fabs(scaled)) return false;
+    if (std::nearbyint(values[i] * scale) / scale != values[i]) return false;
   }
   return true;
 }
