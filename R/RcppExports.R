@@ -213,6 +213,10 @@ plain_folds <- function(labels) {
     .Call(`_almanacridge_plain_folds`, labels)
 }
 
+is_utf8_or_ascii <- function(texts) {
+    .Call(`_almanacridge_is_utf8_or_ascii`, texts)
+}
+
 day_extent <- function(start, end) {
     .Call(`_almanacridge_day_extent`, start, end)
 }

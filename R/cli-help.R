@@ -39,7 +39,8 @@ print_help <- function(words) {
   if (!(name %in% names(commands))) {
     near <- nearest(name, names(commands))
     usage_abort(c("There is no command {.code {name}}.",
-                  i = "Did you mean {.code ridge help {near}}?"))
+                  i = if (!is.null(near)) "Did you mean {.code ridge help {near}}?",
+                  i = if (is.null(near)) "See {.code ridge help}."))
   }
   cat(command_page(commands[[name]]), sep = "\n")
 }

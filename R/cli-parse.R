@@ -112,7 +112,7 @@ one_of <- function(row, value, values) {
   if (!(value %in% values)) {
     near <- nearest(value, values)
     usage_abort(c("{.code --{row$name}} does not know {.val {value}}: it takes {.or {values}}.",
-                  i = "Did you mean {.val {near}}?"))
+                  i = if (!is.null(near)) "Did you mean {.val {near}}?"))
   }
   value
 }

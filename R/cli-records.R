@@ -6,6 +6,9 @@ read_spans <- function(given, options, all_columns = FALSE) {
   all_columns <- all_columns || !is.null(given$set_aside)
   source <- read_input(given, if (!all_columns) needed_columns(given, options))
   ready <- ready_records(source, given)
+  if (nrow(ready$records) == 0 && "from" %in% names(options)) {
+    check_window_given(given, nrow(source))
+  }
   x <- declare_given(ready, given, spans)
   if (!is.null(given$set_aside)) write_set_aside(x, source, given$set_aside)
   if (is.null(given$seen_on)) x else as_seen_on(x, given$seen_on)
@@ -112,7 +115,6 @@ ready_records <- function(records, given) {
   } else {
     end <- end_given(given)
   }
-  if (nrow(chosen) == 0) check_window_given(given, nrow(records))
   list(records = with_source(chosen, source), start = start, end = end)
 }
 

@@ -68,7 +68,8 @@ run_command <- function(args) {
   if (!(args[1] %in% names(commands))) {
     near <- nearest(args[1], names(commands))
     usage_abort(c("There is no command {.code {args[1]}}.",
-                  i = "Did you mean {.code ridge {near}}? See {.code ridge help}."))
+                  i = if (!is.null(near)) "Did you mean {.code ridge {near}}?",
+                  i = "See {.code ridge help}."))
   }
   command <- commands[[args[1]]]
   if (any(args[-1] %in% c("--help", "-h"))) {

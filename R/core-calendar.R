@@ -114,7 +114,7 @@ read_hours <- function(hours, weekend) {
   by_day <- vector("list", 7L)
   if (any(named == "")) by_day[setdiff(1:7,
                                        weekend)] <- list(working_pairs(hours[[which(named == "")]]))
-  days <- name_numbers(named[named != ""], weekday_names, "hours")
+  days <- name_numbers(named[named != ""], weekday_names, "hours_on")
   by_day[days] <- lapply(unname(hours[named != ""]), working_pairs)
   off <- intersect(days, weekend)
   if (length(off) > 0) {
@@ -161,6 +161,7 @@ pair_example <- function() {
 }
 
 name_numbers <- function(value, names, arg) {
+  if (is.character(value) && all(grepl("^[0-9]+$", value))) value <- as.integer(value)
   if (is.numeric(value)) {
     found <- match(value, seq_along(names))
   } else {

@@ -10,10 +10,38 @@ plain_tibble <- function(x) {
 own_copy <- function(data) {
   by_reference <- inherits(data, "data.table")
   data <- plain_tibble(data)
+  for (name in names(data)) {
+    if (holds_other_text(data[[name]])) data[[name]] <- in_utf8(data[[name]], name)
+  }
+  names(data) <- enc2utf8(names(data))
   if (by_reference) {
     data[] <- lapply(data, rlang::duplicate)
   }
   data
+}
+
+# Text is UTF-8 inside, whatever R was told of it.
+holds_other_text <- function(column) {
+  text <- if (is.factor(column)) levels(column) else column
+  is.character(text) && !is_utf8_or_ascii(text)
+}
+
+in_utf8 <- function(column, name) {
+  convert <- function(text) {
+    unmarked <- Encoding(text) == "unknown" & validUTF8(text)
+    Encoding(text)[unmarked] <- "UTF-8"
+    text <- enc2utf8(text)
+    broken <- which(!validUTF8(text))
+    if (length(broken) > 0) {
+      ridge_abort(c("Column {.val {name}} holds text in no known encoding, as in row {broken[1]}.",
+                    i = "Say what it is when the file is read, or mend it with {.fn iconv}."),
+                  "records", row = broken[1])
+    }
+    text
+  }
+  if (is.factor(column)) levels(column) <- convert(levels(column))
+  else column[] <- convert(column)
+  column
 }
 
 pick_columns <- function(data, quo, arg) {
@@ -60,13 +88,14 @@ check_column <- function(data, name, arg) {
   if (!(name %in% names(data))) {
     hint <- nearest(name, names(data))
     ridge_abort(c("{arg_name(arg)}: there is no column {.val {name}}.",
-                  i = "Columns are {.val {names(data)}}. Did you mean {.val {hint}}?"),
+                  i = "Columns are {.val {names(data)}}.",
+                  i = if (!is.null(hint)) "Did you mean {.val {hint}}?"),
                 "column", arg = arg, value = name)
   }
 }
 
 check_plain_column <- function(column, name, arg) {
-  if (is.list(column) || length(dim(column)) > 1) {
+  if (is.list(column) || length(dim(column)) > 1 || is.complex(column) || is.raw(column)) {
     kind <- class(column)[1]
     ridge_abort(
       c("{arg_name(arg)}: column {.val {name}} holds {.cls {kind}}, not one plain value each.",

@@ -50,9 +50,15 @@ spell_value <- function(value) {
   paste(deparse(value, width.cutoff = 500L), collapse = " ")
 }
 
+# The word that was probably meant; NULL where none is near.
 nearest <- function(word, words) {
-  distance <- utils::adist(word, words, ignore.case = TRUE)[1, ]
-  words[which.min(distance)]
+  plain <- function(text) tolower(substr(enc2utf8(text), 1, 60))
+  words <- utils::head(words, 5000)
+  distance <- utils::adist(plain(word), plain(words))[1, ]
+  begins <- nchar(word) >= 3 & startsWith(plain(words), plain(word))
+  at <- which.min(distance - 1000 * begins)
+  near <- length(at) == 1 && (begins[at] || distance[at] <= max(1, 0.4 * nchar(word)))
+  if (near) words[at]
 }
 
 # A value as it is shown in a message: short, and whatever its type.
@@ -73,7 +79,8 @@ check_choice <- function(value, choices, arg) {
   hint <- if (rlang::is_string(value)) nearest(value, choices) else choices[1]
   ridge_abort(
     c("{arg_name(arg)} must be one of {.or {.val {choices}}}, not {.val {describe(value)}}.",
-      i = "Did you mean {arg_set(arg, hint)}?"), "argument", arg = arg, value = value)
+      i = if (!is.null(hint)) "Did you mean {arg_set(arg, hint)}?"), "argument", arg = arg,
+    value = value)
 }
 
 check_flag <- function(value, arg) {

@@ -29,7 +29,8 @@ report_twins <- function(x, names, what) {
     if (n > 0) {
       seen <- twins[[1]]
       cli::cli_inform(c("!" = paste(
-        "{what} {.val {name}}: {.val {seen}} differ only in case, spaces or hyphens{more_twins(n)}.",
+        "{what} {.val {name}}: {.val {seen}} differ only in case, spaces or",
+        "hyphens{more_twins(n)}.",
         "{fold_way(name)} brings them together.")))
     }
   }
@@ -76,7 +77,8 @@ near_labels <- function(labels, records) {
 
 # Labels one letter apart share a text that is left when a letter is taken out.
 near_candidates <- function(labels) {
-  long <- which(nchar(labels) >= 4)
+  # Beyond that they are sentences, of which each would be taken apart letter by letter.
+  long <- which(nchar(labels) >= 4 & nchar(labels) <= 60)
   taken <- lapply(long, function(i) {
     places <- which(!grepl("[0-9]", strsplit(labels[i], "")[[1]]))
     c(labels[i], paste0(substring(labels[i], 1, places - 1), substring(labels[i], places + 1)))

@@ -37,7 +37,8 @@ refuse_grain <- function(by, arg) {
   seen <- describe(by)
   ridge_abort(
     c("{arg_name(arg)} must be a grain such as {.val month} or {.val 2 weeks}, not {.val {seen}}.",
-      i = "Grains are {.or {.val {grain_units}}}. Did you mean {.val {hint}}?",
+      i = "Grains are {.or {.val {grain_units}}}.",
+      i = if (!is.null(hint)) "Did you mean {.val {hint}}?",
       i = "A column to break the result down by goes to {arg_name('group')}."), "argument",
     arg = arg, value = by)
 }

@@ -72,9 +72,9 @@ report_no_match <- function(texts, values, name, arg) {
   known <- texts[nzchar(texts)]
   if (length(values) > 0 && length(known) > 0) {
     near <- nearest(values[1], known)
-    cli::cli_inform(c("!" = paste(
-      "{arg_name(arg)}: no record has {.val {values[1]}} in {.val {name}};",
-      "the nearest is {.val {near}}.")))
+    cli::cli_inform(c(
+      "!" = "{arg_name(arg)}: no record has {.val {values[1]}} in {.val {name}}.",
+      i = if (!is.null(near)) "The nearest is {.val {near}}."))
   }
 }
 

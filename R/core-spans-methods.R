@@ -4,7 +4,7 @@
 # Rows chosen or reordered: the same records, their source rows go along.
 keep_records <- function(x, sliced, i) {
   how <- conventions_of(x)
-  how$dropped <- how$dropped + nrow(x) - length(i)
+  how$dropped <- how$dropped + nrow(x) - length(unique(i))
   new_spans(sliced, how, about(x)$rows[i])
 }
 

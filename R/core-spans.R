@@ -173,14 +173,6 @@ choose_of <- function(x, of) {
   of
 }
 
-# The group columns, each of plain values and with a name that the result leaves free.
-pick_groups <- function(x, quo, results, verb) {
-  names <- pick_plain_columns(x, quo, "group")
-  check_free_names(names, results, verb, "group")
-  if (length(names) > 0) report_twins(groups_of(x, names)$values, names, "Groups by")
-  names
-}
-
 # Whose records are looked at one by one: the key, other columns, or all together.
 pick_per <- function(x, quo, arg = "per") {
   if (rlang::quo_is_missing(quo)) about(x)$names$key else pick_plain_columns(x, quo, arg)

@@ -26,7 +26,8 @@ date_text <- function(values) {
   days <- as.double(unclass(values))
   part <- days - floor(days)
   ifelse(is.infinite(days), as.character(days),
-         paste0(format(values), ifelse(part > 0, paste(" and", number_texts(part), "of a day"), "")))
+         paste0(format(values),
+                ifelse(part > 0, paste(" and", number_texts(part), "of a day"), "")))
 }
 
 # `what` describes the columns as read by spans(); see read_columns().

@@ -7,7 +7,7 @@ check_zone <- function(tz, arg = "tz") {
     seen <- describe(tz)
     ridge_abort(
       c("{arg_name(arg)} must be a time zone that this machine knows, not {.val {seen}}.",
-        i = "Did you mean {.val {hint}}?"), "argument", arg = arg, value = tz)
+        i = if (!is.null(hint)) "Did you mean {.val {hint}}?"), "argument", arg = arg, value = tz)
   }
   tz
 }

@@ -201,7 +201,8 @@ spelling_findings <- function(x, used) {
     if (length(shared) == 0) return(NULL)
     usual <- usual_spelling(values, shared)
     at <- which(values %in% shared[shared != usual])
-    finding_rows(paste(if (is_key) "key" else "label", "spelled two ways"), used$row[at], used$text[at],
+    finding_rows(paste(if (is_key) "key" else "label", "spelled two ways"), used$row[at],
+                 used$text[at],
                  sprintf("usually spelled \"%s\"", usual[match(values[at], shared)]), name,
                  values[at])
   })

@@ -122,11 +122,8 @@ record_checks <- function(x) {
   }
   accounted <- nrow(x) + nrow(how$aside) + how$left_out + how$dropped
   checks <- list(tie("records read = used + set aside + left out", how$given, accounted))
-  if (isTRUE(how$bound)) {
-    rows <- plain_tibble(x)[["source_row"]]
-    twice <- sum(duplicated(plain_tibble(x)[c("source", "source_row")]))
-    checks <- c(checks, list(tie("records of all lists, each once", length(rows),
-                                 nrow(x) - twice)))
-  }
-  checks
+  once <- if (isTRUE(how$bound)) unique(plain_tibble(x)[c("source", "source_row")])
+  else data.frame(row = unique(how$rows))
+  what <- if (isTRUE(how$bound)) "records of all lists, each once" else "records used, each once"
+  c(checks, list(tie(what, nrow(once), nrow(x))))
 }

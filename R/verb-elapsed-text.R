@@ -8,8 +8,9 @@
 #'   sign, missing ones stay missing. For `elapsed_number()` text such as
 #'   `"P1DT2H30M"`.
 #' @param unit The unit of the numbers: `"seconds"` to `"weeks"`.
-#' @param parts How many parts the words have at the most. The last one is
-#'   rounded; parts of 0 are left out.
+#' @param parts How many parts the words have at the most; `NULL`: as many as there are,
+#'   to the second. The last one is rounded, and where that loses something the words
+#'   begin with "about"; parts of 0 are left out.
 #' @param digits How many decimal digits the last part has, 0 to 6.
 #' @param largest The largest unit that is used: `"hours"` gives "270 hours".
 #' @param day_hours How many hours make a day, 7 of which make a week: 24, another
@@ -30,13 +31,13 @@
 #' elapsed_parts(c(366, -0.51), "hours")
 #' elapsed_number(c("P1DT2H30M", "PT90S"), "minutes")
 #' @export
-elapsed_text <- function(x, unit = "hours", parts = 2, digits = 0, largest = "days", day_hours = 24,
-                         form = "words") {
+elapsed_text <- function(x, unit = "hours", parts = NULL, digits = 0, largest = "days",
+                         day_hours = 24, form = "words") {
   seconds <- seconds_given(x, unit, day_hours)
   check_choice(form, c("words", "clock", "iso"), "form")
   check_choice(largest, names(time_units), "largest")
   check_amount(digits, "digits", whole = TRUE, most = 6)
-  if (check_amount(parts, "parts", whole = TRUE) < 1) {
+  if (!is.null(parts) && check_amount(parts, "parts", whole = TRUE) < 1) {
     ridge_abort("{arg_name('parts')} must be 1 or more.", "argument", arg = "parts", value = parts)
   }
   sizes <- vapply(names(time_units), unit_seconds, 0, day_hours)
@@ -44,7 +45,7 @@ elapsed_text <- function(x, unit = "hours", parts = 2, digits = 0, largest = "da
                  iso = iso_text(abs(seconds), sizes[["days"]] == day_seconds),
                  words = in_words(abs(seconds), rev(sizes[seq_len(match(largest, names(sizes)))]),
                                   parts, digits, unit))
-  text <- ifelse(seconds < 0 & grepl("[1-9]", text), paste0("-", text), text)
+  text <- ifelse(seconds < 0 & grepl("[1-9]", text), sub("^(about )?", "\\1-", text), text)
   replace(text, is.na(seconds), NA)
 }
 
@@ -57,10 +58,11 @@ seconds_given <- function(x, unit, day_hours) {
 }
 
 # From the largest unit down: the first that is not 0 begins, `parts` follow each
-# other, and what is rounded up fills the next larger one.
+# other, and what is rounded up fills the next larger one. What was rounded says so.
 in_words <- function(seconds, sizes, parts, digits, unit) {
   names <- names(sizes)
   known <- ifelse(is.finite(seconds), seconds, 0)
+  parts <- parts %||% length(sizes)
   begin <- first_unit(known, sizes)
   last <- pmin(begin + parts - 1, length(sizes))
   step <- sizes[last] / 10^digits
@@ -79,7 +81,9 @@ in_words <- function(seconds, sizes, parts, digits, unit) {
     text <- ifelse(used, trimws(paste(text, shown)), text)
     left <- ifelse(used, left - whole * sizes[i], left)
   }
-  ifelse(text == "", paste("0", unit), text)
+  text <- ifelse(text == "", paste("0", unit), text)
+  # To the microsecond, which lengths hold.
+  ifelse(round(abs(rounded - known), 6) > 0, paste("about", text), text)
 }
 
 # The place of the first unit that a length holds once; the last where none does.

@@ -169,8 +169,19 @@ open_values <- function(means_open, data, names, tz) {
   in_text <- is.character(column) || is.factor(column)
   texts <- if (in_text && is.character(values)) values[read_iso_text(values)$kind != 1L]
   dates <- if (length(texts)) setdiff(values, texts) else values
+  report_unmet(texts, column)
   days <- if (length(dates)) as_days(dates, "means_open", tz %||% "UTC", "dates") else integer()
   list(days = days, texts = as.character(texts))
+}
+
+# A text that no end says is a slip; one that should be a date has to be written as one.
+report_unmet <- function(texts, column) {
+  unmet <- setdiff(as.character(texts), as.character(column))
+  dated <- unmet[read_date_text(tolower(unmet), month_words())$form %in% 1:2]
+  if (length(dated) > 0) refuse_date(dated[1], "means_open", "dates")
+  if (length(unmet) > 0) {
+    cli::cli_inform(c("!" = "{arg_name('means_open')}: no end says {.val {unmet}}."))
+  }
 }
 
 read_ends <- function(data, names, start, open_texts, told) {

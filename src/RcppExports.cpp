@@ -728,6 +728,17 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// is_utf8_or_ascii
+bool is_utf8_or_ascii(Rcpp::CharacterVector texts);
+RcppExport SEXP _almanacridge_is_utf8_or_ascii(SEXP textsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::CharacterVector >::type texts(textsSEXP);
+    rcpp_result_gen = Rcpp::wrap(is_utf8_or_ascii(texts));
+    return rcpp_result_gen;
+END_RCPP
+}
 // day_extent
 Rcpp::NumericVector day_extent(Rcpp::NumericVector start, Rcpp::NumericVector end);
 RcppExport SEXP _almanacridge_day_extent(SEXP startSEXP, SEXP endSEXP) {
@@ -809,6 +820,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_almanacridge_are_short_numbers", (DL_FUNC) &_almanacridge_are_short_numbers, 1},
     {"_almanacridge_doubles_of_int64", (DL_FUNC) &_almanacridge_doubles_of_int64, 1},
     {"_almanacridge_plain_folds", (DL_FUNC) &_almanacridge_plain_folds, 1},
+    {"_almanacridge_is_utf8_or_ascii", (DL_FUNC) &_almanacridge_is_utf8_or_ascii, 1},
     {"_almanacridge_day_extent", (DL_FUNC) &_almanacridge_day_extent, 2},
     {"_almanacridge_working_between_days", (DL_FUNC) &_almanacridge_working_between_days, 4},
     {NULL, NULL, 0}

@@ -3,6 +3,7 @@
 #include "r-objects.h"
 #include <Rcpp.h>
 #include <cmath>
+#include <cstdlib>
 
 using namespace ridge;
 
@@ -32,7 +33,10 @@ Rcpp::IntegerVector day_numbers(Rcpp::IntegerVector year, Rcpp::IntegerVector mo
                                 Rcpp::IntegerVector day) {
   Rcpp::IntegerVector number(year.size());
   for (R_xlen_t i = 0; i < number.size(); ++i) {
-    number[i] = day_number(year[i], month[i], day[i]);
+    const bool missing = year[i] == NA_INTEGER || month[i] == NA_INTEGER || day[i] == NA_INTEGER;
+    // Beyond a million years no day has a number.
+    number[i] = missing || std::abs(year[i]) > 1000000 ? NA_INTEGER
+                                                       : day_number(year[i], month[i], day[i]);
   }
   return number;
 }
@@ -53,6 +57,10 @@ Rcpp::List civil_dates(Rcpp::IntegerVector days) {
   const R_xlen_t n = days.size();
   Rcpp::IntegerVector year(n), month(n), day(n), week_day(n);
   for (R_xlen_t i = 0; i < n; ++i) {
+    if (days[i] == NA_INTEGER) {
+      year[i] = month[i] = day[i] = week_day[i] = NA_INTEGER;
+      continue;
+    }
     const CivilDate date = civil_date(days[i]);
     year[i] = date.year;
     month[i] = date.month;

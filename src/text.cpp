@@ -295,3 +295,18 @@ Rcpp::CharacterVector plain_folds(Rcpp::CharacterVector labels) {
   }
   return folded;
 }
+
+// Is all text ASCII, or marked as UTF-8?
+// [[Rcpp::export]]
+bool is_utf8_or_ascii(Rcpp::CharacterVector texts) {
+  SEXP last = nullptr;
+  for (R_xlen_t i = 0; i < texts.size(); ++i) {
+    const SEXP text = STRING_ELT(texts, i);
+    if (text == last || text == NA_STRING || Rf_getCharCE(text) == CE_UTF8) continue;
+    for (const char* at = CHAR(text); *at != '\0'; ++at) {
+      if (static_cast<unsigned char>(*at) >= 128) return false;
+    }
+    last = text;
+  }
+  return true;
+}

@@ -1,6 +1,7 @@
 // Civil dates as day numbers (day 0 is 1970-01-01) and the grains cut from them.
 #pragma once
 #include <cstdint>
+#include <limits>
 #include <vector>
 
 namespace ridge {
@@ -34,12 +35,14 @@ constexpr int day_number(int year, int month, int day) {
   return 365 * y + leap_days + day_of_year + march_of_year_zero;
 }
 
+// A missing day, the smallest integer, is no date: year 0.
 constexpr CivilDate civil_date(int day) {
   constexpr int march_of_year_zero = -719468;
   constexpr int days_in_era = 146097;
-  const int shifted = day - march_of_year_zero;
-  const int era = floor_div(shifted, days_in_era);
-  const int in_era = shifted - era * days_in_era;
+  if (day == std::numeric_limits<int>::min()) return {0, 0, 0};
+  const std::int64_t shifted = static_cast<std::int64_t>(day) - march_of_year_zero;
+  const int era = static_cast<int>(floor_div<std::int64_t>(shifted, days_in_era));
+  const int in_era = static_cast<int>(shifted - static_cast<std::int64_t>(era) * days_in_era);
   const int year_in_era =
       (in_era - in_era / 1460 + in_era / 36524 - in_era / (days_in_era - 1)) / 365;
   const int day_of_year =
@@ -52,7 +55,8 @@ constexpr CivilDate civil_date(int day) {
 
 // 1 is Monday, 7 is Sunday.
 constexpr int weekday(int day) {
-  return day + 3 - 7 * floor_div(day + 3, 7) + 1;
+  const std::int64_t shifted = static_cast<std::int64_t>(day) + 3;
+  return static_cast<int>(shifted - 7 * floor_div<std::int64_t>(shifted, 7)) + 1;
 }
 
 // A grain of whole days: steps of `size` days, or of `size` months, counted

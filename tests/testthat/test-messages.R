@@ -60,7 +60,7 @@ wrong_lines <- function(file, bad, shifts) {
     c("active", file, "--start", "first_day"), c("active", file, "--start", "first", "--end", "last_day"),
     c("active", file, "--start", "first_day", "--end", "last_day", "--one-day"), c("active", "nowhere.csv", "--start", "a", "--end", "b"),
     c("active", bad, "--start", "from", "--end", "to"), c("check", bad, "--start", "from", "--end", "upto"),
-    c("active", file, "--start", "role", "--end", "last_day"), c("active", file, file, "--start", "first_day", "--end", "last_day"),
+    c("active", file, "--start", "role", "--end", "last_day"), c("active", file, bad, "--start", "first_day", "--end", "last_day"),
     c("changes", file, "--at", "first_day"), c("periods", "--by", "week"), c("periods", "--by", "week", "--from", "2026-01-01"),
     c("periods", "--by", "month", "--from", "2026-05-01", "--to", "2026-01-01"), c("actve", file), c("help", "nothing"),
     c("active", file, "--start"), c("active", file, "--rul", "x"), c("demo", "x"), c("active", file, "--sheet", "2", "--start", "first_day", "--end", "last_day")

@@ -79,7 +79,7 @@ test_that("totals count each day once", {
 
 test_that("two tables that do not go together are refused, and a huge list before it is built", {
   x <- spans(data.frame(s = day("2026-01-01"), e = day("2026-01-02")), s, e)
-  at <- spans(data.frame(s = as.POSIXct("2026-01-01", tz = "UTC"), e = as.POSIXct("2026-01-02", tz = "UTC")), s, e)
+  at <- spans(data.frame(s = as.POSIXct("2026-01-01 08:00", tz = "UTC"), e = as.POSIXct("2026-01-02", tz = "UTC")), s, e)
   expect_error(overlaps(x, at), "`x` is on days, `y` on instants", class = "ridge_error_argument")
   expect_error(overlaps(x, 1), "asks about records", class = "ridge_error_argument")
   expect_error(overlaps(x, x, differing = s), "`differing` compares records of one table", class = "ridge_error_argument")

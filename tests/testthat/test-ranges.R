@@ -149,7 +149,7 @@ test_that("expected days are the user's own, and arguments are checked", {
   expect_error(consecutive(x, calendar = 1), "must come from `calendar_rules\\(\\)`", class = "ridge_error_argument")
   expect_error(gaps(x, min_days = "x"), "must be a number of 0 or more", class = "ridge_error_argument")
   expect_error(gaps(data.frame()), "asks about records", class = "ridge_error_argument")
-  at <- spans(data.frame(a = as.POSIXct("2026-01-01", tz = "UTC"), b = as.POSIXct("2026-01-02", tz = "UTC")), a, b)
+  at <- spans(data.frame(a = as.POSIXct("2026-01-01 08:00", tz = "UTC"), b = as.POSIXct("2026-01-02", tz = "UTC")), a, b)
   expect_error(missing_days(at), "need spans on days", class = "ridge_error_argument")
   expect_error(consecutive(at, calendar = calendar_rules()), "working days need spans on days", class = "ridge_error_argument")
   named <- spans(data.frame(records = "a", on = day("2026-01-01")), on, NULL, key = records)

@@ -14,14 +14,14 @@ test_that("columns are picked as data-frame users expect, and printing says the 
   expect_match(conventions(spans(records(), from, to, end_counts = FALSE)), "last day not counted")
 })
 
-test_that("dates come as Date, whole or not, POSIXct, text or factors of text", {
+test_that("dates come as Date, POSIXct, text or factors of text", {
   count <- function(from, to = from) {
     active(spans(data.frame(from = from, to = to), from, to, as_of = "2026-03-17"), by = "day")$period
   }
   expected <- day("2026-03-17")
   expect_identical(count(day("2026-03-17")), expected)
   expect_identical(count(structure(20529L, class = "Date")), expected)
-  expect_identical(count(expected + 0.6), expected)
+  expect_error(count(expected + 0.5), "2026-03-17 and 0.5 of a day\" is no whole day")
   expect_identical(count("2026-03-17"), expected)
   expect_identical(count(" 20260317 "), expected)
   expect_identical(count(factor("2026-03-17")), expected)
