@@ -72,7 +72,8 @@ holiday_days <- function(holidays) {
   last <- if (is.null(end)) first else as_days(end, "holidays$end", tz, "dates")
   # An event with times that ends at midnight does not touch the day after.
   if (inherits(end, "POSIXt")) {
-    last <- last - (local_seconds(as.double(as.POSIXct(end)), tz) %% day_seconds == 0 & last > first)
+    at_midnight <- local_seconds(as.double(as.POSIXct(end)), tz) %% day_seconds == 0
+    last <- last - (at_midnight & last > first)
   }
   if (any(last < first)) {
     row <- which(last < first)[1]

@@ -55,9 +55,9 @@ nearest <- function(word, words) {
   plain <- function(text) tolower(substr(enc2utf8(text), 1, 60))
   words <- utils::head(words, 5000)
   distance <- utils::adist(plain(word), plain(words))[1, ]
-  begins <- nchar(word) >= 3 & startsWith(plain(words), plain(word))
-  at <- which.min(distance - 1000 * begins)
-  near <- length(at) == 1 && (begins[at] || distance[at] <= max(1, 0.4 * nchar(word)))
+  part <- nchar(word) >= 3 & grepl(plain(word), plain(words), fixed = TRUE)
+  at <- which.min(distance - 1000 * part)
+  near <- length(at) == 1 && (part[at] || distance[at] <= max(1, nchar(word) / 2))
   if (near) words[at]
 }
 

@@ -38,51 +38,133 @@ ended_by_as_of <- function(plain, x) {
   plain
 }
 
-# Records of one id that touch or overlap as one.
+# Records of one id that touch or overlap as one. Stops are compared by their rank, so
+# that one running maximum does for all ids.
 plain_union <- function(plain, id) {
-  kept <- plain$stop > plain$start
+  kept <- which(plain$stop > plain$start)
+  kept <- kept[order(id[kept], plain$start[kept])]
   start <- plain$start[kept]
   stop <- plain$stop[kept]
   id <- id[kept]
-  order <- order(id, start)
-  start <- start[order]
-  stop <- stop[order]
-  id <- id[order]
-  reached <- stats::ave(stop, id, FUN = cummax)
+  ranks <- sort(unique(stop))
+  number <- cumsum(c(TRUE, id[-1] != id[-length(id)])[seq_along(id)])
+  reached <- ranks[cummax(match(stop, ranks) + number * (length(ranks) + 1)) -
+                     number * (length(ranks) + 1)]
   new <- c(TRUE, id[-1] != id[-length(id)] | start[-1] > reached[-length(reached)])[seq_along(id)]
   last <- c(which(new)[-1] - 1L, length(id))[seq_len(sum(new))]
-  data.frame(id = id[new], start = start[new], stop = reached[last])
+  data.frame(id = id[new], start = start[new], stop = reached[last], row = kept[new])
+}
+
+# What is counted, each with its line: records, or the union of each key's in a line.
+plain_units <- function(plain, line, of) {
+  if (of == "keys") {
+    pair <- (line - 1) * max(1, plain$key) + plain$key
+    union <- plain_union(plain, pair)
+    return(data.frame(line = line[union$row], id = union$id, start = union$start,
+                      stop = union$stop, weight = rep(1, nrow(union))))
+  }
+  kept <- which(plain$stop > plain$start)
+  weight <- if (of == "weight") plain$weight[kept] else rep(1, length(kept))
+  data.frame(line = line[kept], id = kept, start = plain$start[kept], stop = plain$stop[kept],
+             weight = weight)
+}
+
+# Sums of values by period and line, as a matrix.
+plain_cells <- function(values, place, line, periods, lines) {
+  cell <- (line - 1) * periods + place
+  sums <- rowsum(c(values, 0), c(cell, 1))
+  cells <- numeric(periods * lines)
+  cells[as.numeric(rownames(sums))] <- sums
+  matrix(cells, periods, lines)
+}
+
+# The level in every period of every line, by a rule.
+plain_levels <- function(plain, line, lines, periods, rule, of, timeline) {
+  units <- plain_units(plain, line, of)
+  levels <- if (is_average(rule)) plain_means(units, lines, periods)
+  else if (active_rules[[rule]]$chooses) plain_met(units, lines, periods, rule, timeline)
+  else plain_peaks(units, lines, periods)
+  levels[periods$first >= periods$stop, ] <- 0
+  levels
+}
+
+# From the first period that is met by what begins, to the last that it is not over in;
+# a unit of a key that comes again in the same period is met once.
+plain_met <- function(units, lines, periods, rule, timeline) {
+  at <- deciding_ticks(rule, periods$first, periods$stop, timeline)
+  from <- findInterval(units$start, at$begun_by, left.open = TRUE) + 1
+  to <- findInterval(units$stop, at$over_by, left.open = TRUE)
+  size <- length(periods$first)
+  known <- which(from <= to)
+  if (length(known) > 1) {
+    again <- c(FALSE, units$id[known][-1] == units$id[known][-length(known)])
+    number <- cumsum(!again) * (size + 2)
+    reached <- cummax(to[known] + number) - number
+    met <- c(0, reached[-length(known)])
+    from[known] <- ifelse(again, pmax(from[known], met + 1), from[known])
+    known <- known[from[known] <= to[known]]
+  }
+  weight <- units$weight[known]
+  change <- plain_cells(c(weight, -weight), c(from[known], to[known] + 1),
+                        rep(units$line[known], 2), size + 1, lines)
+  running <- matrix(apply(change, 2, cumsum), size + 1, lines)
+  running[seq_len(size), , drop = FALSE]
+}
+
+# Time that lies before each edge, less what lay before the edge before it.
+plain_means <- function(units, lines, periods) {
+  before <- function(edge) {
+    spent <- pmin(pmax(edge - units$start, 0), units$stop - units$start)
+    rowsum(c(spent * units$weight, numeric(lines)), c(units$line, seq_len(lines)))[, 1]
+  }
+  size <- length(periods$first)
+  means <- vapply(seq_len(size), function(place) {
+    (before(periods$stop[place]) - before(periods$first[place])) /
+      (periods$stop[place] - periods$first[place])
+  }, numeric(lines))
+  t(matrix(means, lines, size))
+}
+
+# The level at the first moment of each period, and after each change within it.
+plain_peaks <- function(units, lines, periods) {
+  size <- length(periods$first)
+  at <- c(units$start, units$stop)
+  change <- c(units$weight, -units$weight)
+  line <- rep(units$line, 2)
+  kept <- is.finite(at)
+  order <- order(line[kept], at[kept])
+  at <- at[kept][order]
+  change <- change[kept][order]
+  line <- line[kept][order]
+  last <- c(at[-1] != at[-length(at)] | line[-1] != line[-length(line)], TRUE)[seq_along(at)]
+  running <- cumsum(change)
+  begins <- match(seq_len(lines), line)
+  base <- c(0, running)[begins]
+  level <- (running - base[line])[last]
+  at <- at[last]
+  line <- line[last]
+  peaks <- plain_starting_level(at, line, level, lines, periods)
+  place <- findInterval(at, periods$first)
+  inside <- which(place > 0 & at < c(periods$stop, 0)[pmax(place, 1)])
+  cell <- (line[inside] - 1) * size + place[inside]
+  highest <- order(cell, -level[inside])
+  highest <- highest[!duplicated(cell[highest])]
+  peaks[cell[highest]] <- pmax(peaks[cell[highest]], level[inside][highest])
+  matrix(pmax(peaks, 0), size, lines)
+}
+
+plain_starting_level <- function(at, line, level, lines, periods) {
+  size <- length(periods$first)
+  by_line <- split(seq_along(at), factor(line, seq_len(lines)))
+  vapply(by_line, function(rows) {
+    c(0, level[rows])[findInterval(periods$first, at[rows]) + 1]
+  }, numeric(size))
 }
 
 # The level between two ticks by a rule.
 plain_level <- function(plain, from, to, rule, of, timeline) {
-  used <- if (of == "keys") plain_union(plain, plain$key) else plain[plain$stop > plain$start, ]
-  if (from >= to) {
-    return(0)
-  }
-  weight <- if (of == "weight") used$weight else rep(1, nrow(used))
-  start <- pmax(used$start, from)
-  stop <- pmin(used$stop, to)
-  if (is_average(rule)) {
-    return(sum(weight * pmax(stop - start, 0)) / (to - from))
-  }
-  if (!active_rules[[rule]]$chooses) {
-    return(plain_peak(start, stop, weight))
-  }
-  at <- deciding_ticks(rule, from, to, timeline)
-  met <- used$start <= at$begun_by & used$stop > at$over_by
-  if (of == "keys") length(unique(used$id[met])) else sum(weight[met])
-}
-
-plain_peak <- function(start, stop, weight) {
-  kept <- stop > start
-  at <- c(start[kept], stop[kept])
-  change <- c(weight[kept], -weight[kept])
-  if (length(at) == 0) {
-    return(0)
-  }
-  order <- order(at, change)
-  max(0, cumsum(change[order]))
+  line <- rep(1, nrow(plain))
+  plain_levels(plain, line, 1L, list(first = from, stop = to), rule, of, timeline)[1, 1]
 }
 
 # Every working day from the first to the last that the records know.

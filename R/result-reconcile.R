@@ -115,6 +115,18 @@ tie <- function(check, expected, found, tolerance = NULL) {
        tolerance = tolerance)
 }
 
+# Cells of a result against those worked out plainly: all of them, and their sum.
+cell_checks <- function(what, expected, found, exact) {
+  left <- !is.na(found)
+  expected <- expected[left]
+  found <- found[left]
+  same <- if (exact) found == expected
+  else abs(found - expected) <= 1e-9 * pmax(1, abs(expected))
+  list(tie(paste0(what, ": cells as counted once more"), length(found), sum(same)),
+       tie(paste0(what, ": sum of all cells"), sum(expected), sum(found),
+           if (!exact) 1e-9 * max(1, sum(abs(expected)))))
+}
+
 record_checks <- function(x) {
   how <- about(x)
   if (is.null(how$given)) {

@@ -136,42 +136,26 @@ sentences.ridge_active <- function(object) {
     group_sentence(object, "active"))
 }
 
-# The level in the first, the last and the highest period that is left.
+# Every cell that is left, counted once more.
 #' @export
 source_checks.ridge_active <- function(result, x) {
   made <- about(result)
   if (nrow(result) == 0) {
     return(list())
   }
+  asked <- made$question$arguments
   cells <- cell_matrix(result, "active")
   own <- !is_total_line(made)
-  sums <- rowSums(cells[, own, drop = FALSE], na.rm = TRUE)
-  there <- which(rowSums(!is.na(cells)) > 0)
-  chosen <- unique(c(there[1], there[length(there)], there[which.max(sums[there])]))
   plain <- plain_records(x)
-  do.call(c, lapply(chosen, function(place) {
-    level_checks(made, x, plain, place, cells[place, ], own)
-  }))
-}
-
-level_checks <- function(made, x, plain, place, found, own) {
-  asked <- made$question$arguments
-  level <- function(rows) {
-    plain_level(plain[rows, ], made$axis$first[place], made$axis$stop[place], asked$rule,
-                asked$of, made$timeline)
+  counted <- function(line, lines) {
+    plain_levels(plain, line, lines, made$axis, asked$rule, asked$of, made$timeline)
   }
-  label <- axis_labels(axis_part(made$axis, place), "code")
-  left <- own & !is.na(found)
-  checks <- list()
-  if (any(left)) {
-    rows <- split(seq_len(nrow(plain)), factor(plain_lines(x, made$groups), which(own)))
-    by_group <- vapply(rows[left[own]], level, 0)
-    what <- if (length(made$groups)) ", all group lines" else ""
-    checks <- list(tie(paste0("active in ", label, what), sum(by_group), sum(found[left])))
-  }
-  if (any(!own & !is.na(found))) {
-    checks <- c(checks, list(tie(paste0("active in ", label, ", line over all groups"),
-                                 level(seq_len(nrow(plain))), found[!own])))
-  }
-  checks
+  exact <- asked$of != "weight" && !is_average(asked$rule)
+  c(if (any(!is.na(cells[, own]))) {
+    cell_checks(if (length(made$groups)) "active, group lines" else "active",
+                counted(plain_lines(x, made$groups), sum(own)), cells[, own], exact)
+  }, if (any(!is.na(cells[, !own]))) {
+    cell_checks("active, line over all groups", counted(rep(1, nrow(plain)), 1L), cells[, !own],
+                exact)
+  })
 }

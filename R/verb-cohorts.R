@@ -88,12 +88,14 @@ answer_cohorts <- function(x, question) {
   axis <- question$axis
   groups <- groups_of(x, question$arguments$group)
   size <- if (is.null(axis)) 0 else axis_size(axis)
-  check_fits(as.double(size) * size * groups$size, 16, "This table",
+  # Each row has some ten columns, and they are made one by one.
+  check_fits(as.double(size) * size * groups$size, 110, "This table",
              paste0("Choose a coarser ", arg_name("by"), " or fewer groups."))
   columns <- if (is.null(axis)) no_cohorts(groups) else cohort_rows(x, question, groups)
   new_result(columns, question, x, describe_cohorts(x, question),
              values = c("retained", "active", "size", "cohort", "age"), axis = axis,
-             groups = groups$names, timeline = timeline_of(x))
+             groups = groups$names, lines = groups$values, line_count = groups$size,
+             timeline = timeline_of(x))
 }
 
 cohort_rows <- function(x, question, groups) {
@@ -198,47 +200,53 @@ cohort_labels <- function(result, cohort) {
   axis_labels(axis_part(axis, match(as.integer(cohort), axis$first_day)), "code")
 }
 
+# Sizes and cells, each worked out once more.
 #' @export
 source_checks.ridge_cohorts <- function(result, x) {
   if (nrow(result) == 0) {
     return(list())
   }
-  known <- !is.na(result$active)
-  more <- tie("cells with more active than the cohort has", 0,
-              sum(result$active[known] > result$size[known]))
-  if (!is_whole(result)) {
-    return(list(more))
-  }
   made <- about(result)
-  plain <- plain_records(x)
-  plain <- plain[plain$stop > plain$start, ]
-  first <- tapply(plain$start, plain$key, min)
-  shown <- axis_part(made$axis, made$question$shown)
-  until <- about(x)$as_of_stop
-  started <- sum(first < until & first >= shown$first[1] & first < max(shown$stop))
-  if (!any(known)) {
-    return(list(more))
-  }
-  last <- result$period == max(result$period[known])
-  list(tie("sizes of the cohorts = keys that first started then", started,
-           sum(result$size[result$age == 0])),
-       more,
-       tie("active in all cohorts in the last period known",
-           cohort_level(made, plain, first, until, max(result$period[known])),
-           sum(result$active[known & last])))
+  cells <- plain_cohorts(x, made)
+  at <- cbind(match(as.integer(result$period), made$axis$days_ahead),
+              cohort_line(result, made))
+  known <- which(!is.na(result$active))
+  share <- result$active / result$size
+  c(cell_checks("sizes of the cohorts", cells$size[at[, 2]], result$size, TRUE),
+    cell_checks("active", cells$active[at[known, , drop = FALSE]], result$active[known], TRUE),
+    list(tie("retained = active / size", sum(result$size[known] > 0),
+             sum(result$retained[known] == share[known], na.rm = TRUE))))
 }
 
-# Keys of the cohorts shown that are active in a period.
-cohort_level <- function(made, plain, first, until, period) {
+# Which group and cohort a row is of: all cohorts of the first group, then of the second.
+cohort_line <- function(result, made) {
+  group <- if (length(made$groups)) vctrs::vec_match(plain_tibble(result)[made$groups],
+                                                     tibble::as_tibble(made$lines))
+  else rep(1L, nrow(result))
+  (group - 1L) * axis_size(made$axis) + match(as.integer(result$cohort), made$axis$first_day)
+}
+
+# Keys by the period and the group of their first start; later groups do not matter.
+plain_cohorts <- function(x, made) {
   asked <- made$question$arguments
-  place <- match(as.integer(period), made$axis$first_day)
-  cohort <- findInterval(first, made$axis$first)
-  in_cohort <- names(first)[first < until & cohort %in% made$question$shown]
+  size <- axis_size(made$axis)
+  groups <- max(1L, made$line_count)
+  plain <- plain_records(x)
+  line <- plain_lines(x, made$groups)
+  kept <- which(plain$stop > plain$start)
+  kept <- kept[order(plain$key[kept], plain$start[kept], line[kept])]
+  first <- kept[!duplicated(plain$key[kept])]
+  place <- findInterval(plain$start[first], c(made$axis$first, made$axis$stop[size]))
+  begun <- plain$start[first] < about(x)$as_of_stop & place > 0 & place <= size
+  cohort <- rep(NA_real_, max(0, plain$key))
+  cohort[plain$key[first[begun]]] <- (line[first[begun]] - 1) * size + place[begun]
   union <- plain_union(plain, plain$key)
   if (!asked$returns) union <- union[!duplicated(union$id), ]
-  used <- union[as.character(union$id) %in% in_cohort, ]
-  used <- data.frame(start = used$start, stop = used$stop, key = used$id,
-                     weight = rep(1, nrow(used)))
-  plain_level(used, made$axis$first[place], made$axis$stop[place], asked$rule, "keys",
-              made$timeline)
+  union <- union[!is.na(cohort[union$id]), ]
+  used <- data.frame(start = union$start, stop = union$stop, key = union$id,
+                     weight = rep(1, nrow(union)))
+  ahead <- list(first = made$axis$first, stop = made$axis$stop)
+  list(size = tabulate(cohort, size * groups),
+       active = plain_levels(used, cohort[union$id], size * groups, ahead, asked$rule, "keys",
+                             made$timeline))
 }

@@ -146,64 +146,80 @@ sentences.ridge_movement <- function(object) {
            " of ", count_of(last, "period"), " grew."))
 }
 
+# Every cell that is left, worked out once more.
 #' @export
 source_checks.ridge_movement <- function(result, x) {
   if (nrow(result) == 0) {
     return(list())
   }
-  closes <- with(result, opening + started + moved_in - ended - moved_out) - result$closing +
-    (plain_tibble(result)[["returned"]] %||% 0)
-  closing <- cell_matrix(result, "closing")
-  carried <- cell_matrix(result, "opening")[-1, , drop = FALSE] -
-    closing[-nrow(closing), , drop = FALSE]
-  c(list(tie("lines in which opening and changes make the closing", nrow(result),
-             sum(abs(closes) < 1e-6)),
-         tie("closings that open the next period", sum(!is.na(carried)),
-             sum(abs(carried) < 1e-6, na.rm = TRUE))),
-    closing_checks(about(result), x, closing))
-}
-
-# The closing of the last period that is left.
-closing_checks <- function(made, x, closing) {
-  place <- max(which(rowSums(!is.na(closing)) > 0))
-  found <- closing[place, ]
-  own <- !is_total_line(made) & !is.na(found)
+  made <- about(result)
   plain <- plain_records(x)
-  stay <- plain_stay(plain, plain_lines(x, made$groups), made$axis$stop[place],
-                     made$question$arguments$of, made$timeline)
-  label <- axis_labels(axis_part(made$axis, place), "code")
-  closes <- paste0("closing of ", label)
-  lines <- sum(stay$lines[own], na.rm = TRUE)
-  checks <- if (any(own)) {
-    list(tie(paste0(closes, if (length(made$groups)) ", all group lines"), lines, sum(found[own])))
-  }
-  total <- found[is_total_line(made)]
-  if (length(total) == 0 || is.na(total)) {
+  own <- !is_total_line(made)
+  closings <- cell_matrix(result, "closing")
+  checks <- flow_checks(result, plain, plain_lines(x, made$groups), which(own),
+                        if (length(made$groups)) "group lines" else "all lines")
+  if (!any(!is.na(closings[, !own]))) {
     return(checks)
   }
-  checks <- c(checks, list(tie(paste0(closes, ", line over all groups"), stay$all, total)))
-  if (sum(own) < made$line_count - 1) {
-    return(checks)
-  }
-  c(checks, list(tie(paste("in two groups at once at the", closes), lines - stay$all,
-                     sum(found[own]) - total)))
+  c(checks, flow_checks(result, plain, rep(1, nrow(plain)), which(!own), "line over all groups"),
+    two_groups_check(made, plain, plain_lines(x, made$groups), closings, own))
 }
 
-# Who is carried over an edge between periods: there in the last tick before it,
-# and of keys also, in whatever group, in the next.
-plain_stay <- function(plain, line, edge, of, timeline) {
-  before <- tick_before(edge, timeline)
-  here <- plain$start <= before & plain$stop > before
-  by_line <- function(values, lines) {
-    as.vector(tapply(values, factor(lines, seq_len(max(line, 1L))), sum, default = 0))
+flow_checks <- function(result, plain, line, columns, what) {
+  made <- about(result)
+  asked <- made$question$arguments
+  expected <- plain_flows(plain, line, length(columns), made$axis, asked)
+  names <- intersect(names(expected), names(result))
+  found <- lapply(names, function(name) cell_matrix(result, name)[, columns, drop = FALSE])
+  cell_checks(what, unlist(expected[names]), unlist(found), asked$of != "weight")
+}
+
+# Opening, flows and closing of every line. A line is come into where the key (or record)
+# comes from none, and moved into where it comes from another; so with leaving.
+plain_flows <- function(plain, line, lines, axis, asked) {
+  units <- plain_units(plain, line, asked$of)
+  whole <- plain_units(plain, rep(1, nrow(plain)), asked$of)
+  key <- if (asked$of == "keys") (units$id - 1) %% max(1, plain$key) + 1 else units$id
+  comes <- match(paste(key, units$start), paste(whole$id, whole$start))
+  leaves <- match(paste(key, units$stop), paste(whole$id, whole$stop))
+  again <- duplicated(whole$id)[comes] & asked$returns
+  left <- is.finite(units$stop)
+  size <- axis_size(axis)
+  flow <- function(chosen, at) {
+    chosen <- which(chosen)
+    place <- findInterval(at[chosen], c(axis$first, axis$stop[size]))
+    shown <- place <= size
+    plain_cells(units$weight[chosen][shown], place[shown] + 1, units$line[chosen][shown], size + 1,
+                lines)
   }
-  if (of != "keys") {
-    stays <- here & plain$stop > edge
-    counted <- if (of == "weight") plain$weight[stays] else rep(1, sum(stays))
-    return(list(lines = by_line(counted, line[stays]), all = sum(counted)))
+  before <- function(at) tick_before(at, if (is.integer(axis$first)) day_timeline()
+                                     else instant_timeline("UTC"))
+  flows <- list(started = flow(!is.na(comes) & !again, units$start),
+                returned = flow(!is.na(comes) & again, units$start),
+                moved_in = flow(is.na(comes), units$start),
+                ended = flow(left & !is.na(leaves), before(units$stop)),
+                moved_out = flow(left & is.na(leaves), units$stop))
+  net <- Reduce(`+`, flows[1:3]) - flows$ended - flows$moved_out
+  level <- matrix(apply(net, 2, cumsum), size + 1, lines)
+  shown <- lapply(flows, function(cells) cells[-1, , drop = FALSE])
+  c(list(opening = level[-(size + 1), , drop = FALSE]), shown,
+    list(net = net[-1, , drop = FALSE], closing = level[-1, , drop = FALSE]))
+}
+
+# How much more group lines have than the line over all of them.
+two_groups_check <- function(made, plain, line, closings, own) {
+  place <- max(which(rowSums(!is.na(closings)) > 0))
+  found <- closings[place, ]
+  if (anyNA(found)) {
+    return(NULL)
   }
-  next_key <- unique(plain$key[plain$start <= edge & plain$stop > edge])
-  stays <- here & plain$key %in% next_key
-  pairs <- unique(data.frame(key = plain$key, line = line)[stays, ])
-  list(lines = by_line(rep(1, nrow(pairs)), pairs$line), all = length(unique(pairs$key)))
+  asked <- made$question$arguments
+  closing <- function(line, lines) {
+    plain_flows(plain, line, lines, made$axis, asked)$closing[place, ]
+  }
+  label <- axis_labels(axis_part(made$axis, place), "code")
+  expected <- sum(closing(line, sum(own))) - closing(rep(1, nrow(plain)), 1L)
+  list(tie(paste0("in two groups at once at the closing of ", label), expected,
+           sum(found[own]) - found[!own],
+           if (asked$of == "weight") 1e-9 * max(1, abs(expected))))
 }

@@ -173,7 +173,7 @@ test_that("what is asked wrongly is named, with the way out", {
   staff <- demo_staff()
   expect_error(active(staff, by = station), "Say `group = station`", class = "ridge_error_argument")
   expect_error(active(staff, by = "station"), "Say `group = station`")
-  expect_error(active(staff, by = "fortnight"), "Did you mean \"month\"")
+  expect_error(active(staff, by = "mont"), "Did you mean \"month\"")
   expect_error(active(staff, by = "5 hours"), "does not divide a day")
   expect_error(active(staff, by = "hour"), "needs spans on instants")
   expect_error(active(staff, rule = "anyday"), "Did you mean `rule = \"any_day\"`")

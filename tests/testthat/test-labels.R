@@ -73,6 +73,6 @@ test_that("records are chosen by the folded label, exactly, or by a part of it",
   expect_identical(count(keep = list(kind = "night watch"), match = "exact"), sum(kinds == "night watch"))
   expect_identical(count(keep = list(kind = "WATCH"), match = "containing"), sum(grepl("watch", kinds, ignore.case = TRUE)))
   expect_identical(count(leave_out = list(kind = c("Night-Watch", "handover"))), sum(!grepl("night|handover", kinds, ignore.case = TRUE)))
-  expect_message(read_records(path, date_order = "dmy", keep = list(kind = "night wach")), "no record has \"night wach\" in \"kind\"; the nearest is")
+  expect_message(read_records(path, date_order = "dmy", keep = list(kind = "night wach")), "The nearest is \"night watch\"")
   expect_error(read_records(path, match = "fuzzy"), "must be one of", class = "ridge_error_argument")
 })
