@@ -65,6 +65,14 @@ asked_to_terminate <- function() {
     .Call(`_almanacridge_asked_to_terminate`)
 }
 
+content_crc <- function(bytes) {
+    .Call(`_almanacridge_content_crc`, bytes)
+}
+
+sheet_extent <- function(sheet) {
+    .Call(`_almanacridge_sheet_extent`, sheet)
+}
+
 order_records <- function(start, key, keys) {
     .Call(`_almanacridge_order_records`, start, key, keys)
 }

@@ -4,6 +4,12 @@
 # kernels and comparisons take them so.
 plain_days <- function(value, arg) {
   if (inherits(value, "Date")) {
+    broken <- no_whole_days(value)
+    if (length(broken) > 0) {
+      seen <- shown_value(value[broken[1]])
+      ridge_abort("{arg_name(arg)}: {.val {seen}} (place {broken[1]}) is no whole day.", "argument",
+                  arg = arg, row = broken[1], value = seen)
+    }
     return(if (is.double(value)) value else as.double(value))
   }
   days <- rep(NA_real_, length(value))

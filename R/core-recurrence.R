@@ -4,6 +4,9 @@
 recurrence_parts <- c("FREQ", "INTERVAL", "COUNT", "UNTIL", "BYDAY", "BYMONTH", "BYMONTHDAY",
                       "BYSETPOS", "WKST")
 
+# Two hundred years.
+most_repeated_days <- 73050L
+
 weekday_codes <- c("MO", "TU", "WE", "TH", "FR", "SA", "SU")
 
 # A rule as text, "FREQ=YEARLY;COUNT=3", as a list; NULL where it says what is
@@ -22,38 +25,48 @@ parse_recurrence <- function(text) {
   for (part in c("INTERVAL", "COUNT", "BYMONTH", "BYMONTHDAY", "BYSETPOS")) {
     if (!is.null(rule[[part]])) {
       rule[[part]] <- suppressWarnings(as.integer(strsplit(rule[[part]], ",", fixed = TRUE)[[1]]))
-      if (anyNA(rule[[part]])) return(NULL)
+      if (anyNA(rule[[part]]) || any(abs(rule[[part]]) > 10000)) return(NULL)
     }
   }
   rule$INTERVAL <- max(1L, (rule$INTERVAL %||% 1L))
   rule$WKST <- match((rule$WKST %||% "MO"), weekday_codes)
   if (!is.null(rule[["BYDAY"]])) {
     rule[["BYDAY"]] <- strsplit(rule[["BYDAY"]], ",", fixed = TRUE)[[1]]
-    if (!all(grepl("^[-+]?[0-9]*(MO|TU|WE|TH|FR|SA|SU)$", rule[["BYDAY"]]))) return(NULL)
+    if (!all(grepl("^[-+]?[0-9]{0,2}(MO|TU|WE|TH|FR|SA|SU)$", rule[["BYDAY"]]))) return(NULL)
   }
   rule
 }
 
 # Day numbers from `start` (always the first) to `last`, at most COUNT of them.
-recurrence_days <- function(rule, start, last) {
+recurrence_days <- function(rule, start, last, most = most_repeated_days) {
   count <- rule$COUNT
   if (is.null(count)) {
-    return(allowed_days(rule, start, last))
+    return(allowed_days(rule, start, last, most))
   }
   # As far as needed, doubling; the last day bounds what can never be reached.
   span <- 400L * rule$INTERVAL
   repeat {
-    reach <- min(start + span, last)
-    days <- allowed_days(rule, start, reach)
+    reach <- min(start + span, last, start + most)
+    days <- allowed_days(rule, start, reach, most)
     if (length(days) >= count || reach == last) return(utils::head(days, count))
+    if (reach == start + most) refuse_long_repeats(start, last)
     span <- 4L * span
   }
 }
 
-allowed_days <- function(rule, start, last) {
+refuse_long_repeats <- function(start, last) {
+  ridge_abort(c(paste("iCalendar: an event repeats from {format(as_date(start))} to",
+                      "{format(as_date(last))}, which is too long to be written out."),
+                i = "Name the last day wanted with {arg_name('repeat_until')}."), "size",
+              arg = "repeat_until", value = last - start)
+}
+
+allowed_days <- function(rule, start, last, most) {
   if (last < start) {
     return(start)
   }
+  # No event goes on for so long, and thirty that did would take minutes.
+  if (last - start > most) refuse_long_repeats(start, last)
   days <- start:last
   date <- civil_dates(days)
   first <- lapply(date, `[`, 1)

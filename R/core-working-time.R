@@ -18,17 +18,22 @@ unit_seconds <- function(unit, day_hours) {
   if (unit %in% c("days", "weeks")) time_units[[unit]] * day_hours / 24 else time_units[[unit]]
 }
 
-# All time of these local hours: `from` and `to` are seconds of each day's clock.
+# All time of these local hours: `from` and `to` are seconds of each day's clock. What a
+# clock shows again after it was set back past midnight lies in the day after.
 clock_stretches <- function(days, from, to, tz) {
   begins <- day_starts(days, tz)
   if (is_utc(tz)) {
     return(merged_stretches(begins + from, begins + to))
   }
   ends <- day_starts(days + 1L, tz)
-  plain <- ends - begins == day_seconds & zone_offset(begins, tz) == zone_offset(ends - 1, tz)
+  after <- day_starts(days + 2L, tz)
+  usual <- function(begins, ends) {
+    ends - begins == day_seconds & zone_offset(begins, tz) == zone_offset(ends - 1, tz)
+  }
+  plain <- usual(begins, ends) & usual(ends, after)
   odd <- which(!plain & ends > begins)
   pieces <- lapply(odd,
-                   function(i) odd_day_stretches(begins[i], ends[i], day_seconds * days[i] +
+                   function(i) odd_day_stretches(begins[i], after[i], day_seconds * days[i] +
                                                  c(from[i], to[i]), tz))
   merged_stretches(c(begins[plain] + from[plain], unlist(lapply(pieces, `[[`, "open"))),
                    c(begins[plain] + to[plain], unlist(lapply(pieces, `[[`, "close"))))

@@ -73,7 +73,7 @@ movement_lines <- function(object, panels) {
                   "argument", arg = "panels")
     }
     drawn <- drawn[drawn$in_all, ]
-  } else {
+  } else if (!all(drawn$in_all)) {
     drawn <- drawn[!drawn$in_all, ]
   }
   drawn$group <- droplevels(drawn$group)
@@ -93,7 +93,7 @@ movement_bars <- function(drawn, returns) {
   bars <- do.call(rbind, parts)
   bars <- bars[bars$flow %in% unique(bars$flow[bars$count != 0]), ]
   bars$flow <- factor(bars$flow, intersect(names(flow_colours), bars$flow))
-  bars$panel <- factor("came (up) and went (down)", movement_panels)
+  bars$panel <- factor(rep(movement_panels[2], nrow(bars)), movement_panels)
   bars
 }
 

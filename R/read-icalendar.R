@@ -29,9 +29,12 @@ ical_properties <- function(path, text) {
   if (length(lines) == 0 || !identical(toupper(trimws(lines[1])), "BEGIN:VCALENDAR")) {
     refuse_file(path, "it does not begin with BEGIN:VCALENDAR.", "iCalendar")
   }
+  if (!all(nchar(lines, "bytes") < 1e6)) {
+    refuse_file(path, "it has a line of more than a million bytes.", "iCalendar")
+  }
   wrong <- which(!grepl(ical_pattern, lines, perl = TRUE))
   if (length(wrong) > 0) {
-    seen <- escape_braces(substr(lines[wrong[1]], 1, 40))
+    seen <- substr(lines[wrong[1]], 1, 40)
     refuse_file(path, paste0("\"", seen, "\" is no property."), "iCalendar")
   }
   part <- function(i) sub(ical_pattern, paste0("\\", i), lines, perl = TRUE)
@@ -49,6 +52,9 @@ within_components <- function(properties, path) {
   for (i in seq_len(nrow(properties))) {
     if (begins[i]) {
       count <- count + 1L
+      if (length(stack) == 20) {
+        refuse_file(path, "its parts lie too deep in each other.", "iCalendar")
+      }
       stack <- c(toupper(trimws(properties$value[i])), stack)
       numbers <- c(count, numbers)
     } else if (ends[i]) {
@@ -119,7 +125,8 @@ ical_display_zone <- function(calendar, events, tz) {
 # Dates and date-times of properties: `day`, `second` and whether it is a date.
 ical_parse <- function(value, path) {
   value <- trimws(value)
-  good <- is.na(value) | grepl("^[0-9]{8}(T[0-9]{6}Z?)?$", value)
+  clock <- "T([01][0-9]|2[0-3])[0-5][0-9]([0-5][0-9]|60)Z?"
+  good <- is.na(value) | grepl(paste0("^[0-9]{8}(", clock, ")?$"), value)
   number <- function(from, to) suppressWarnings(as.integer(substr(value, from, to)))
   year <- number(1, 4)
   month <- number(5, 6)
@@ -166,12 +173,15 @@ ical_zones <- function(properties) {
 }
 
 zone_onsets <- function(parts) {
+  if (nrow(parts) == 0) {
+    refuse_file("the time zone", "it has neither standard nor daylight time.", "iCalendar")
+  }
   onsets <- lapply(split(parts, parts$number), function(part) {
     value <- function(name) part$value[match(name, part$name)]
     first <- ical_parse(value("DTSTART"), "the time zone")
     rule <- if (!is.na(value("RRULE"))) parse_recurrence(value("RRULE"))
     days <- if (is.null(rule)) first$day
-    else recurrence_days(rule, first$day, day_numbers(2100L, 1L, 1L))
+    else recurrence_days(rule, first$day, day_numbers(2100L, 1L, 1L), most = 3 * most_repeated_days)
     data.frame(local = day_seconds * days + first$second,
                offset = offset_seconds(value("TZOFFSETTO")))
   })
@@ -180,6 +190,9 @@ zone_onsets <- function(parts) {
 }
 
 offset_seconds <- function(text) {
+  if (!grepl("^[-+][0-9]{4}([0-9]{2})?$", text)) {
+    refuse_file("the time zone", paste0("\"", text, "\" is no offset."), "iCalendar")
+  }
   sign <- if (startsWith(text, "-")) -1 else 1
   digits <- as.integer(c(substr(text, 2, 3), substr(text, 4, 5)))
   sign * sum(c(hour_seconds, 60) * digits)
@@ -254,8 +267,13 @@ repeated_starts <- function(events, moments, i, tz, until, path) {
     refuse_file(path, reason, "iCalendar")
   }
   instant <- function(days) instants_on(days, i, moments, tz)
-  endless <- !is.null(rule) && is.null(rule$COUNT) && is.null(rule$UNTIL)
-  last <- if (endless) until else last_repeat(rule, path)
+  last <- last_repeat(rule, path)
+  # An end a hundred years ahead is none.
+  endless <- !is.null(rule) && is.null(rule$COUNT) && last > until + 36525L
+  if (endless) {
+    last <- until
+    rule$UNTIL <- NULL
+  }
   days <- if (is.null(rule)) moments$day[i] else recurrence_days(rule, moments$day[i], last)
   at <- instant(days)
   if (!is.null(rule$UNTIL)) at <- at[at <= recurrence_limit(rule$UNTIL, moments, i, tz, path)]
@@ -292,6 +310,10 @@ listed_moments <- function(lines, moments, i, tz, path) {
     return(double())
   }
   unlist(lapply(seq_len(nrow(lines)), function(line) {
+    if (grepl(";VALUE=PERIOD", lines$parameters[line], ignore.case = TRUE)) {
+      refuse_file(path, paste0("event ", i, " has repeats of lengths of their own (PERIOD), which ",
+                               "are not understood here."), "iCalendar")
+    }
     values <- strsplit(lines$value[line], ",", fixed = TRUE)[[1]]
     parsed <- ical_parse(sub("/.*", "", values), path)
     if (moments$days[i]) as.double(parsed$day)
@@ -357,11 +379,20 @@ own_fields <- function(events, rows) {
   if (nrow(own) == 0) {
     return(list())
   }
-  own$field <- utils::URLdecode(parameter(own$parameters, "X-NAME"))
+  own$field <- decoded_names(parameter(own$parameters, "X-NAME"))
   lapply(split(own, factor(own$field, unique(own$field))), function(lines) {
     text <- plain_ical_text(lines$value)[match(events$numbers[rows$event], lines$number)]
     cells_as_numbers(text)
   })
+}
+
+# Names as we write them; what is not written so stands as it is.
+decoded_names <- function(text) {
+  vapply(text, function(name) {
+    sound <- grepl("^([^%]|%[0-9A-Fa-f]{2})*$", name) && !grepl("%00", name, fixed = TRUE)
+    plain <- if (sound) `Encoding<-`(utils::URLdecode(name), "UTF-8") else name
+    if (validUTF8(plain)) plain else name
+  }, "", USE.NAMES = FALSE)
 }
 
 plain_ical_text <- function(text) {

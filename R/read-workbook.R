@@ -6,12 +6,63 @@ read_workbook <- function(path, sheet = NULL) {
   if (path == "-") {
     ridge_abort("A workbook cannot be read from standard input: name its file.", "argument")
   }
-  sheets <- as_workbook_error(path, readxl::excel_sheets(path))
+  plain <- unpacked(path)
+  packed <- identical(readBin(plain, "raw", 2), as.raw(c(0x50, 0x4b)))
+  parts <- if (packed) zip_parts(plain, path)
+  file <- with_ending(plain, if (packed) "xlsx" else "xls")
+  sheets <- as_workbook_error(path, readxl::excel_sheets(file))
   check_sheet(sheet, sheets)
+  if (packed) check_cells(sheet_part(parts, sheet, sheets), path)
   cells <- as_workbook_error(path, suppressMessages(readxl::read_excel(
-    path, sheet = sheet %||% 1L, col_types = "list", .name_repair = "minimal", progress = FALSE
+    file, sheet = sheet %||% 1L, col_types = "list", .name_repair = "minimal", progress = FALSE
   )))
   drop_blank_tail(lapply(cells, cells_to_column))
+}
+
+# By its ending the package chooses how it reads.
+with_ending <- function(plain, ending) {
+  plain <- as.character(plain)
+  if (tolower(tools::file_ext(plain)) %in% c("xlsx", "xlsm", "xls")) {
+    return(plain)
+  }
+  named <- tempfile(fileext = paste0(".", ending))
+  if (!file.symlink(normalizePath(plain), named)) file.copy(plain, named)
+  named
+}
+
+# The part that holds a sheet: the list of sheets names a relation, and that the part.
+sheet_part <- function(parts, sheet, sheets) {
+  nth <- if (is.null(sheet)) 1L else if (is.numeric(sheet)) sheet else match(sheet, sheets)
+  text <- function(name) rawToChar(parts[[name]] %||% raw())
+  tags <- function(text, tag) regmatches(text, gregexpr(paste0("<", tag, " [^>]*>"), text))[[1]]
+  value <- function(tag, name) sub(paste0(".* ", name, "=\"([^\"]*)\".*"), "\\1", tag)
+  id <- value(tags(text("xl/workbook.xml"), "sheet")[nth], "[a-zA-Z0-9]*:id")
+  relations <- tags(text("xl/_rels/workbook.xml.rels"), "Relationship")
+  target <- value(relations[value(relations, "Id") == id], "Target")
+  parts[[sub("^/", "", if (startsWith(target[1], "/")) target[1] else paste0("xl/", target[1]))]]
+}
+
+most_cells <- 1e8
+
+# What stands far away would have the whole rectangle read; a cell with an error would be
+# blank, and an end there no end.
+check_cells <- function(part, path) {
+  if (is.null(part)) {
+    return(invisible())
+  }
+  extent <- sheet_extent(part)
+  if (as.double(extent$rows) * extent$columns > most_cells) {
+    ridge_abort(c(paste("{.file {path}}: the sheet reaches to row {format_number(extent$rows)} and",
+                        "column {format_number(extent$columns)}, too far to be read."),
+                  i = "Delete what stands far away from the records, or export the sheet as CSV."),
+                "size", value = extent$rows)
+  }
+  if (length(extent$errors) > 0) {
+    ridge_abort(c(paste("{.file {path}}: {cli::qty(length(extent$errors))}cell{?s}",
+                        "{.val {extent$errors}} {?holds an error/hold errors}, such as #N/A."),
+                  i = "Mend the formula, or leave the cell empty."), "records",
+                value = extent$errors)
+  }
 }
 
 as_workbook_error <- function(path, expr) {

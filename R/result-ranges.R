@@ -28,9 +28,11 @@ with_working_days <- function(columns, table) {
     return(columns)
   }
   end <- as.integer(columns$end)
-  working <- ifelse(is.na(end), 0L,
-                    working_between(table, as.integer(columns$start),
-                                    after_last(end, day_timeline())))
+  # What is empty, or has no end that is known, has none.
+  some <- which(end >= as.integer(columns$start))
+  working <- integer(length(end))
+  working[some] <- working_between(table, as.integer(columns$start)[some],
+                                   after_last(end[some], day_timeline()))
   append(columns, list(working_days = as.integer(working)), after = match("days", names(columns)))
 }
 

@@ -110,8 +110,9 @@ moments_given <- function(values, arg, tz) {
   read <- read_moments(values, arg, tz)
   if (length(read$bad) > 0) {
     row <- read$bad[1]
-    seen <- as.character(values)[row]
-    ridge_abort(c("{arg_name(arg)}: {.val {seen}} (row {row}) is no date.",
+    seen <- shown_value(values[row])
+    reason <- why_unreadable(values[row])
+    ridge_abort(c("{arg_name(arg)}: {.val {seen}} (row {row}) {reason}.",
                   i = "Write dates as 2026-01-31 and date-times as 2026-01-31 09:00."), "records",
                 arg = arg, row = row, value = seen)
   }

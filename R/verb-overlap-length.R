@@ -23,6 +23,8 @@ overlap_length <- function(start_a, end_a, start_b, end_b, end_counts = TRUE) {
     ridge_abort("Starts and ends must be as many, or one for all, not {and_list(sizes)}.",
                 "argument")
   }
+  if (on_days(timeline)) parts <- Map(function(days, arg) as_date(plain_days(days, arg)), parts,
+                                      names(parts))
   ticks <- lapply(parts, ticks_of, timeline)
   for (pair in list(c("start_a", "end_a"), c("start_b", "end_b"))) {
     before <- utils::head(which(ticks[[pair[2]]] < ticks[[pair[1]]]), 5)

@@ -24,8 +24,8 @@
 tenure <- function(start, end, form = "text", end_counts = TRUE) {
   check_choice(form, c("text", "parts", "months"), "form")
   check_flag(end_counts, "end_counts")
-  days <- paired(list(start = floor(as.double(plain_days(start, "start"))),
-                      end = floor(as.double(plain_days(end, "end")))))
+  days <- paired(list(start = as.double(plain_days(start, "start")),
+                      end = as.double(plain_days(end, "end"))))
   start <- days$start
   end <- days$end
   size <- length(start)

@@ -44,9 +44,9 @@ versus <- function(result, against = "period_before", values = NULL) {
   plain <- plain_tibble(result)
   columns <- c(
     as.list(plain[setdiff(names(plain), setdiff(made$values, values))]),
-    list(against_label = ifelse(is.na(found$at), "nothing there", found$labels), against = other,
-         difference = difference,
-         percent = ifelse(is.na(other) | other == 0, NA_real_, 100 * difference / other)))
+    list(against_label = as.character(ifelse(is.na(found$at), "nothing there", found$labels)),
+         against = other, difference = difference,
+         percent = as.double(ifelse(is.na(other) | other == 0, NA, 100 * difference / other))))
   missing <- sum(is.na(found$at))
   without <- if (missing > 0) paste0(", ", count_of(missing, "row"), " with nothing to compare")
   words <- sub("[.]$", paste0("; ", values, " compared with ", found$words, without, "."),

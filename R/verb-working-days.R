@@ -96,7 +96,7 @@ source_checks.ridge_working_days <- function(result, x) {
 #' @export
 move_working_days <- function(date, days, calendar = calendar_rules()) {
   check_calendar(calendar)
-  from <- floor(as.double(plain_days(date, "date")))
+  from <- as.double(plain_days(date, "date"))
   if (!is.numeric(days) || any(days != round(days), na.rm = TRUE) ||
       any(abs(days) > 1e6, na.rm = TRUE)) {
     ridge_abort(paste("{arg_name('days')} must be whole numbers of working days, not",

@@ -53,7 +53,8 @@ icalendar_spans <- function(x) {
   list(start = ticks$start, stop = ticks$stop, timeline = how$timeline, rows = how$rows,
        names = names, end_counts = how$end_counts || !on_days(how$timeline),
        as_of_day = how$as_of_day, columns = unique(c(names(plain), names)),
-       fields = lapply(fields, number_or_same), summary = event_summary(fields, how$names$key))
+       fields = lapply(fields, number_or_same),
+       summary = event_summary(fields, how$names$key))
 }
 
 number_or_same <- function(field) {
@@ -66,6 +67,15 @@ event_summary <- function(fields, key) {
 }
 
 refuse_empty_events <- function(what) {
+  beyond <- which(on_days(what$timeline) & !is_never(what$stop, what$timeline) &
+                    what$stop > all_years()[2])
+  if (length(beyond) > 0) {
+    row <- what$rows[beyond[1]]
+    ridge_abort(c(paste("iCalendar cannot write a last day of {last_year}-12-31 (row {row}): there",
+                        "is no day after it."),
+                  i = "Name that day with {arg_name('means_open')} if it stands for no end yet."),
+                "records", row = row)
+  }
   empty <- which(what$stop <= what$start)
   if (length(empty) > 0) {
     n <- length(empty)

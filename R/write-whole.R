@@ -86,10 +86,6 @@ bytes_at <- function(con, at, n) {
   readBin(con, "raw", n)
 }
 
-whole_number <- function(bytes, big_end = FALSE) {
-  sum(as.double(if (big_end) rev(bytes) else bytes) * 256^(seq_along(bytes) - 1))
-}
-
 ends_with <- function(words) {
   function(con, size) {
     tail <- bytes_at(con, max(0, size - 64), 64)

@@ -193,6 +193,28 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// content_crc
+double content_crc(Rcpp::RawVector bytes);
+RcppExport SEXP _almanacridge_content_crc(SEXP bytesSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::RawVector >::type bytes(bytesSEXP);
+    rcpp_result_gen = Rcpp::wrap(content_crc(bytes));
+    return rcpp_result_gen;
+END_RCPP
+}
+// sheet_extent
+Rcpp::List sheet_extent(Rcpp::RawVector sheet);
+RcppExport SEXP _almanacridge_sheet_extent(SEXP sheetSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::RawVector >::type sheet(sheetSEXP);
+    rcpp_result_gen = Rcpp::wrap(sheet_extent(sheet));
+    return rcpp_result_gen;
+END_RCPP
+}
 // order_records
 SEXP order_records(SEXP start, Rcpp::IntegerVector key, int keys);
 RcppExport SEXP _almanacridge_order_records(SEXP startSEXP, SEXP keySEXP, SEXP keysSEXP) {
@@ -783,6 +805,8 @@ static const R_CallMethodDef CallEntries[] = {
     {"_almanacridge_output_failed", (DL_FUNC) &_almanacridge_output_failed, 0},
     {"_almanacridge_heed_termination", (DL_FUNC) &_almanacridge_heed_termination, 1},
     {"_almanacridge_asked_to_terminate", (DL_FUNC) &_almanacridge_asked_to_terminate, 0},
+    {"_almanacridge_content_crc", (DL_FUNC) &_almanacridge_content_crc, 1},
+    {"_almanacridge_sheet_extent", (DL_FUNC) &_almanacridge_sheet_extent, 1},
     {"_almanacridge_order_records", (DL_FUNC) &_almanacridge_order_records, 3},
     {"_almanacridge_first_met", (DL_FUNC) &_almanacridge_first_met, 1},
     {"_almanacridge_fixed_scale", (DL_FUNC) &_almanacridge_fixed_scale, 1},

@@ -1,8 +1,10 @@
 // What R does not say of files: what kind one is, and whether what was written has
 // arrived. Reasons come back as text, empty where all went well.
 #include <Rcpp.h>
+#include <algorithm>
 #include <cerrno>
 #include <csignal>
+#include <cstdint>
 #include <cstdio>
 #include <cstring>
 #include <fcntl.h>
@@ -142,3 +144,50 @@ void heed_termination(bool heed) {
 
 // [[Rcpp::export]]
 bool asked_to_terminate() { return asked_to_end; }
+
+// The sum by which packed files tell that a part is whole.
+// [[Rcpp::export]]
+double content_crc(Rcpp::RawVector bytes) {
+  static const auto table = [] {
+    std::vector<std::uint32_t> sums(256);
+    for (std::uint32_t i = 0; i < 256; ++i) {
+      std::uint32_t sum = i;
+      for (int bit = 0; bit < 8; ++bit) sum = sum & 1 ? 0xedb88320u ^ (sum >> 1) : sum >> 1;
+      sums[i] = sum;
+    }
+    return sums;
+  }();
+  std::uint32_t sum = 0xffffffffu;
+  for (const Rbyte byte : bytes) sum = table[(sum ^ byte) & 0xff] ^ (sum >> 8);
+  return sum ^ 0xffffffffu;
+}
+
+// How far the cells of a sheet reach, and the first of those that hold an error.
+// [[Rcpp::export]]
+Rcpp::List sheet_extent(Rcpp::RawVector sheet) {
+  const std::string text(sheet.begin(), sheet.end());
+  int rows = 0, columns = 0;
+  std::vector<std::string> errors;
+  for (std::size_t at = text.find("<c "); at != std::string::npos; at = text.find("<c ", at + 3)) {
+    const std::size_t end = text.find('>', at);
+    if (end == std::string::npos) break;
+    const std::string tag = text.substr(at, end - at);
+    const std::size_t named = tag.find(" r=\"");
+    if (named == std::string::npos) continue;
+    int column = 0, row = 0;
+    std::size_t i = named + 4;
+    for (; i < tag.size() && tag[i] >= 'A' && tag[i] <= 'Z' && column < 100000; ++i) {
+      column = 26 * column + (tag[i] - 'A' + 1);
+    }
+    for (; i < tag.size() && tag[i] >= '0' && tag[i] <= '9' && row < 100000000; ++i) {
+      row = 10 * row + (tag[i] - '0');
+    }
+    rows = std::max(rows, row);
+    columns = std::max(columns, column);
+    if (errors.size() < 5 && tag.find(" t=\"e\"") != std::string::npos) {
+      errors.push_back(tag.substr(named + 4, i - named - 4));
+    }
+  }
+  return Rcpp::List::create(Rcpp::_["rows"] = rows, Rcpp::_["columns"] = columns,
+                            Rcpp::_["errors"] = errors);
+}

@@ -184,7 +184,7 @@ test_that("what is asked wrongly is named, with the way out", {
   expect_error(active(staff, from = "2031-01-01"), "Name `to` as well")
   expect_error(active(staff, from = "1492-10-12"), "years 1600 to 9999")
   expect_error(active(staff, total = NA), "must be TRUE or FALSE")
-  expect_error(active(staff, label = "long"), "Did you mean")
+  expect_error(active(staff, label = "long"), "must be one of")
   expect_error(active(staff, calendar = "Monday"), "must come from `calendar_rules()`", fixed = TRUE)
   expect_error(active(demo_records("postings")), "declared with `spans()`", fixed = TRUE)
   expect_error(active(spans(demo_records("postings"), first_day, last_day), of = "keys"), "needs a key")

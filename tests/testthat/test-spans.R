@@ -152,7 +152,7 @@ test_that("what is declared wrongly is named", {
                class = "ridge_error_records")
   expect_error(spans(data, from, to, weight = who), "must hold numbers")
   expect_error(spans(data, from, to, end_counts = "yes"), "must be TRUE or FALSE")
-  expect_error(spans(data, from, to, unusable = "ignore"), "Did you mean")
+  expect_error(spans(data, from, to, unusable = "ignore"), "must be one of")
   expect_error(spans(data, from, to, as_of = NULL), "must be one date")
   expect_error(spans(data, from, to, as_of = "today"), "must be a date such as")
   expect_error(spans(1:3, from, to), "must be a data frame")
