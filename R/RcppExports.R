@@ -73,6 +73,14 @@ sheet_extent <- function(sheet) {
     .Call(`_almanacridge_sheet_extent`, sheet)
 }
 
+in_child <- function(followed) {
+    .Call(`_almanacridge_in_child`, followed)
+}
+
+leave_child <- function() {
+    invisible(.Call(`_almanacridge_leave_child`))
+}
+
 order_records <- function(start, key, keys) {
     .Call(`_almanacridge_order_records`, start, key, keys)
 }

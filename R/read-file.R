@@ -145,3 +145,22 @@ a_few <- function(column) {
   texts <- texts[!is_blank_text(texts)]
   if (length(texts) > 0) texts else utils::head(unique(column[!is_blank_text(column)]), 500)
 }
+
+# Damage within a file can end the process that reads it. The program goes on in a child
+# process, at no cost; within a session small files are read once in one, to see.
+survives_reading <- function(plain, read) {
+  if (nzchar(Sys.getenv("RIDGE_PROGRAM"))) {
+    return(in_child(followed = TRUE) == 0)
+  }
+  if (file.size(plain) > tried_size) {
+    return(TRUE)
+  }
+  state <- in_child(followed = FALSE)
+  if (state == 0) {
+    try(suppressWarnings(read()), silent = TRUE)
+    leave_child()
+  }
+  state == -1
+}
+
+tried_size <- 4e6

@@ -57,11 +57,28 @@ plain_json_columns <- function(table) {
 
 read_parquet_table <- function(path, tz = NULL) {
   need_package("nanoparquet", "Reading Parquet")
-  table <- tryCatch(nanoparquet::read_parquet(path), error = function(cnd) {
+  plain <- unpacked(path)
+  read <- function() nanoparquet::read_parquet(as.character(plain))
+  if (!complete_parquet_file(plain) || !survives_reading(plain, read)) {
+    refuse_file(path, "it is damaged, or no Parquet.", "Parquet")
+  }
+  table <- tryCatch(read(), error = function(cnd) {
     refuse_file(path, conditionMessage(cnd), "Parquet")
   })
   table <- as.data.frame(table)
   timed <- vapply(table, inherits, logical(1), "POSIXct")
   table[timed] <- lapply(table[timed], function(column) as_instant(column, zone_given(tz)))
   table
+}
+
+complete_parquet_file <- function(plain) {
+  con <- file(plain, "rb")
+  on.exit(close(con))
+  complete_parquet(con, file.size(plain))
+}
+
+complete_parquet <- function(con, size) {
+  tail <- bytes_at(con, size - 8, 8)
+  length(tail) == 8 && identical(rawToChar(tail[5:8]), "PAR1") &&
+    whole_number(tail[1:4]) + 12 <= size && identical(rawToChar(bytes_at(con, 0, 4)), "PAR1")
 }

@@ -58,13 +58,30 @@ part_content <- function(part, bytes, damaged) {
   if (part$to > 1100 * part$from + 1000) damaged()
   con <- gzcon(rawConnection(whole))
   on.exit(close(con))
-  content <- tryCatch(suppressWarnings(readBin(con, "raw", part$to)),
+  content <- tryCatch(without_remarks(suppressWarnings(readBin(con, "raw", part$to))),
                       error = function(cnd) damaged())
   if (length(content) == part$to && content_crc(content) == whole_number(part$crc)) content
   else damaged()
 }
 
+# What is printed past all conditions goes nowhere.
+without_remarks <- function(expr) {
+  before <- sink.number(type = "message")
+  nowhere <- file(nullfile(), "wt")
+  sink(nowhere, type = "message")
+  on.exit({
+    if (before == 2) sink(type = "message") else sink(getConnection(before), type = "message")
+    close(nowhere)
+  })
+  expr
+}
+
 # Bytes as a number, the lowest first.
 whole_number <- function(bytes, big_end = FALSE) {
   sum(as.double(if (big_end) rev(bytes) else bytes) * 256^(seq_along(bytes) - 1))
+}
+
+bytes_at <- function(con, at, n) {
+  seek(con, at)
+  readBin(con, "raw", n)
 }

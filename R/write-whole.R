@@ -81,11 +81,6 @@ is_complete <- function(path, format) {
   isTRUE(check(con, size))
 }
 
-bytes_at <- function(con, at, n) {
-  seek(con, at)
-  readBin(con, "raw", n)
-}
-
 ends_with <- function(words) {
   function(con, size) {
     tail <- bytes_at(con, max(0, size - 64), 64)
@@ -109,10 +104,4 @@ complete_zip <- function(con, size) {
   tail <- bytes_at(con, size - 22, 22)
   length(tail) == 22 && identical(tail[1:4], as.raw(c(0x50, 0x4b, 5, 6))) &&
     whole_number(tail[13:16]) + whole_number(tail[17:20]) + 22 == size
-}
-
-complete_parquet <- function(con, size) {
-  tail <- bytes_at(con, size - 8, 8)
-  length(tail) == 8 && identical(rawToChar(tail[5:8]), "PAR1") &&
-    whole_number(tail[1:4]) + 12 <= size && identical(rawToChar(bytes_at(con, 0, 4)), "PAR1")
 }

@@ -215,6 +215,26 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// in_child
+int in_child(bool followed);
+RcppExport SEXP _almanacridge_in_child(SEXP followedSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< bool >::type followed(followedSEXP);
+    rcpp_result_gen = Rcpp::wrap(in_child(followed));
+    return rcpp_result_gen;
+END_RCPP
+}
+// leave_child
+void leave_child();
+RcppExport SEXP _almanacridge_leave_child() {
+BEGIN_RCPP
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    leave_child();
+    return R_NilValue;
+END_RCPP
+}
 // order_records
 SEXP order_records(SEXP start, Rcpp::IntegerVector key, int keys);
 RcppExport SEXP _almanacridge_order_records(SEXP startSEXP, SEXP keySEXP, SEXP keysSEXP) {
@@ -807,6 +827,8 @@ static const R_CallMethodDef CallEntries[] = {
     {"_almanacridge_asked_to_terminate", (DL_FUNC) &_almanacridge_asked_to_terminate, 0},
     {"_almanacridge_content_crc", (DL_FUNC) &_almanacridge_content_crc, 1},
     {"_almanacridge_sheet_extent", (DL_FUNC) &_almanacridge_sheet_extent, 1},
+    {"_almanacridge_in_child", (DL_FUNC) &_almanacridge_in_child, 1},
+    {"_almanacridge_leave_child", (DL_FUNC) &_almanacridge_leave_child, 0},
     {"_almanacridge_order_records", (DL_FUNC) &_almanacridge_order_records, 3},
     {"_almanacridge_first_met", (DL_FUNC) &_almanacridge_first_met, 1},
     {"_almanacridge_fixed_scale", (DL_FUNC) &_almanacridge_fixed_scale, 1},

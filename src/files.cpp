@@ -14,6 +14,7 @@
 #include <io.h>
 #define fsync _commit
 #else
+#include <sys/wait.h>
 #include <unistd.h>
 #endif
 
@@ -190,4 +191,42 @@ Rcpp::List sheet_extent(Rcpp::RawVector sheet) {
   }
   return Rcpp::List::create(Rcpp::_["rows"] = rows, Rcpp::_["columns"] = columns,
                             Rcpp::_["errors"] = errors);
+}
+
+// Goes on in a child process, so that what ends it by a fault does not end this one: 0 in
+// the child, here the signal of the fault. A child that comes to its own end takes this
+// process with it where it is `followed`, and is -1 otherwise. Signals are passed on.
+// [[Rcpp::export]]
+int in_child(bool followed) {
+#ifdef _WIN32
+  return -1;
+#else
+  static volatile pid_t child = 0;
+  std::fflush(stdout);
+  child = fork();
+  if (child < 0) return -1;
+  if (child == 0) {
+    for (const int fault : {SIGSEGV, SIGBUS, SIGILL, SIGFPE, SIGABRT}) std::signal(fault, SIG_DFL);
+    return 0;
+  }
+  void (*const before)(int) = std::signal(SIGTERM, [](int signal) { kill(child, signal); });
+  void (*const interrupt)(int) = std::signal(SIGINT, SIG_IGN);
+  int status = 0;
+  while (waitpid(child, &status, 0) < 0 && errno == EINTR) {
+  }
+  std::signal(SIGTERM, before);
+  std::signal(SIGINT, interrupt);
+  if (WIFEXITED(status) && !followed) return -1;
+  if (WIFEXITED(status)) _exit(WEXITSTATUS(status));
+  const int signal = WTERMSIG(status);
+  if (followed && (signal == SIGTERM || signal == SIGKILL)) _exit(128 + signal);
+  return signal;
+#endif
+}
+
+// [[Rcpp::export]]
+void leave_child() {
+#ifndef _WIN32
+  _exit(0);
+#endif
 }
