@@ -1,5 +1,6 @@
 #include "core/calendar.h"
 #include "core/date_text.h"
+#include "door.h"
 #include "r-objects.h"
 #include <Rcpp.h>
 #include <cmath>
@@ -31,6 +32,8 @@ Rcpp::List read_iso_text(Rcpp::CharacterVector text) {
 // [[Rcpp::export]]
 Rcpp::IntegerVector day_numbers(Rcpp::IntegerVector year, Rcpp::IntegerVector month,
                                 Rcpp::IntegerVector day) {
+  door::require(month.size() == year.size() && day.size() == year.size(),
+                "Years, months and days must be as many.");
   Rcpp::IntegerVector number(year.size());
   for (R_xlen_t i = 0; i < number.size(); ++i) {
     const bool missing = year[i] == NA_INTEGER || month[i] == NA_INTEGER || day[i] == NA_INTEGER;
@@ -74,6 +77,9 @@ Rcpp::List civil_dates(Rcpp::IntegerVector days) {
 // First days of the periods that touch [from, to], and the day after the last.
 // [[Rcpp::export]]
 Rcpp::IntegerVector grain_bounds(bool in_months, int size, int origin, int from, int to) {
+  door::require(size > 0 && size < 100000 && std::abs(origin) < door::most_days,
+                "A grain must have a size and an origin.");
+  door::require(door::is_tick(from) && door::is_tick(to), "Periods must lie in a calendar.");
   return Rcpp::wrap(period_bounds(DayGrain{in_months, size, origin}, from, to));
 }
 

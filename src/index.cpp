@@ -7,6 +7,8 @@ using namespace ridge;
 // [[Rcpp::export]]
 SEXP order_records(SEXP start, Rcpp::IntegerVector key, int keys) {
   const std::size_t n = key.size();
+  door::check_spans(start, start);
+  door::codes(key, Rf_xlength(start), keys);
   std::vector<int> order =
       TYPEOF(start) == INTSXP
           ? order_by_key(INTEGER(start), key.begin(), n, keys, RPoll())
@@ -61,6 +63,7 @@ SEXP extent_of(const Number* start, const Number* stop, R_xlen_t n, Number never
 
 // [[Rcpp::export]]
 SEXP span_extent(SEXP start, SEXP stop) {
+  door::check_spans(start, stop);
   const R_xlen_t n = Rf_xlength(start);
   if (TYPEOF(start) == INTSXP) {
     return extent_of(INTEGER(start), INTEGER(stop), n, never<int>());

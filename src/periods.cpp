@@ -97,12 +97,14 @@ std::vector<Number> with_closing(const std::vector<Number>& cells, std::size_t p
 SEXP kernel_levels(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP group, int groups, SEXP key,
                    SEXP weight, double scale, std::string rule) {
   const Rule by_rule = rule_named(rule);
-  const int* codes = codes_or_null(group);
+  door::check_weights(weight, Rf_xlength(start), scale);
+  const int* const codes = door::codes(group, Rf_xlength(start), groups);
+  const int* const keys = door::keys(key, start);
   if (Rf_length(first) == 0 || groups == 0) return new_integers(0);
   return with_ticks(start, stop, first, last, [&](auto spans, auto axis, auto locator) -> SEXP {
     using Tick = TickOf<decltype(spans)>;
-    if (!Rf_isNull(key)) {
-      const KeySource<Tick> source{spans, INTEGER(key), codes};
+    if (keys) {
+      const KeySource<Tick> source{spans, keys, codes};
       return levels_by_rule<std::int32_t>(by_rule, source, axis, locator, groups, 1, false);
     }
     if (!Rf_isNull(weight)) {
@@ -125,7 +127,9 @@ SEXP kernel_levels(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP group, int
 // [[Rcpp::export]]
 SEXP kernel_flows(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP group, int groups, SEXP key,
                   SEXP weight, double scale, bool total, bool returns) {
-  const int* codes = codes_or_null(group);
+  door::check_weights(weight, Rf_xlength(start), scale);
+  const int* const codes = door::codes(group, Rf_xlength(start), groups);
+  const int* const keys = door::keys(key, start);
   const int lines = groups + (total ? 1 : 0);
   const int all = total ? groups : -1;
   if (Rf_length(first) == 0) return new_doubles(0);
@@ -145,10 +149,10 @@ SEXP kernel_flows(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP group, int 
       const std::vector<std::int64_t> units = to_fixed(REAL(weight), Rf_xlength(weight), scale);
       return flows_of(std::int64_t{}, RecordSource<Tick, std::int64_t>{spans, codes, units.data()}, records);
     }
-    if (Rf_isNull(key)) {
+    if (!keys) {
       return flows_of(std::int32_t{}, RecordSource<Tick, std::int32_t>{spans, codes, nullptr}, records);
     }
-    return flows_of(std::int32_t{}, KeySource<Tick>{spans, INTEGER(key), codes},
+    return flows_of(std::int32_t{}, KeySource<Tick>{spans, keys, codes},
                     [&](const auto& some, auto& part) { move_keys(some, part, all, returns); });
   });
 }
@@ -159,10 +163,13 @@ SEXP kernel_flows(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP group, int 
 SEXP kernel_cohorts(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP key, SEXP group, int groups,
                     std::string rule, bool returns, double until) {
   const Rule by_rule = rule_named(rule);
+  const int* const codes = door::codes(group, Rf_xlength(start), groups);
+  const int* const keys = door::keys(key, start);
+  door::require(keys && groups >= 0 && Rf_length(first) > 0, "Cohorts need keys and periods.");
   return with_ticks(start, stop, first, last, [&](auto spans, auto axis, auto locator) -> SEXP {
     using Tick = TickOf<decltype(spans)>;
     CohortPart<Tick> part(axis, groups, by_rule, returns, to_tick(until, Tick{}));
-    fill_all(part, KeySource<Tick>{spans, INTEGER(key), codes_or_null(group)}, locator);
+    fill_all(part, KeySource<Tick>{spans, keys, codes}, locator);
     part.finish();
     const Shield size(integers_of(part.size())), active(integers_of(part.active()));
     return named_list({{"size", size}, {"active", active}});

@@ -8,6 +8,11 @@ using namespace ridge;
 
 namespace {
 
+// Lines, each a partition of the spans: there are not more of them.
+const int* lines_of(SEXP line, SEXP start) {
+  return door::codes(line, Rf_xlength(start), std::max<double>(1, Rf_xlength(start)));
+}
+
 SEXP places(std::vector<int> from_zero) {
   for (int& place : from_zero) ++place;
   return integers_of(from_zero);
@@ -15,8 +20,16 @@ SEXP places(std::vector<int> from_zero) {
 
 // Calls work(distance) for ticks between two spans, or working days, of which
 // `before` holds how many there are before each day from `origin` on.
-template <class Tick, class Work> auto with_distance(SEXP before, int origin, Tick, Work work) {
+template <class Tick, class Work>
+auto with_distance(SEXP before, int origin, const Spans<Tick>& spans, Work work) {
   if constexpr (std::is_same_v<Tick, std::int32_t>) {
+    int lowest = never<int>(), highest = -never<int>();
+    for (std::size_t i = 0; i < spans.size; ++i) {
+      lowest = std::min(lowest, std::min(spans.start[i], spans.stop[i]));
+      highest = std::max(highest, spans.start[i]);
+      if (spans.stop[i] != never<int>()) highest = std::max(highest, spans.stop[i]);
+    }
+    if (!Rf_isNull(before)) door::check_table(before, origin, lowest, highest);
     if (!Rf_isNull(before)) return work(WorkingDaysBetween{INTEGER(before), origin});
   }
   return work(TicksBetween<Tick>{});
@@ -29,11 +42,12 @@ template <class Spans> using TickOf = std::remove_const_t<std::remove_pointer_t<
 // [[Rcpp::export]]
 SEXP kernel_stretches(SEXP start, SEXP stop, SEXP line, double tolerance, SEXP before, int origin,
                       bool tags, bool with_places) {
+  door::check_spans(start, stop);
   const Shield tag(new_integers(tags ? Rf_xlength(start) : 0));
   return with_spans(start, stop, [&](auto spans) -> SEXP {
     using Tick = TickOf<decltype(spans)>;
-    return with_distance(before, origin, Tick{}, [&](auto distance) -> SEXP {
-      const auto found = find_stretches(spans, codes_or_null(line), distance, to_length(tolerance, Tick{}),
+    return with_distance(before, origin, spans, [&](auto distance) -> SEXP {
+      const auto found = find_stretches(spans, lines_of(line, start), distance, to_length(tolerance, Tick{}),
                                         tags ? INTEGER(tag) : nullptr, with_places, RPoll());
       const Shield from(from_ticks(found.start)), to(from_ticks(found.stop)), lines(integers_of(found.line)),
           records(integers_of(found.records)), first(places(found.first)), furthest(places(found.furthest));
@@ -47,9 +61,9 @@ SEXP kernel_stretches(SEXP start, SEXP stop, SEXP line, double tolerance, SEXP b
 SEXP kernel_gaps(SEXP start, SEXP stop, SEXP line, double least, SEXP before, int origin) {
   return with_spans(start, stop, [&](auto spans) -> SEXP {
     using Tick = TickOf<decltype(spans)>;
-    return with_distance(before, origin, Tick{}, [&](auto distance) -> SEXP {
+    return with_distance(before, origin, spans, [&](auto distance) -> SEXP {
       const Tick at_least = std::max<Tick>(1, to_length(least, Tick{}));
-      const auto found = find_gaps(spans, codes_or_null(line), distance, at_least, RPoll());
+      const auto found = find_gaps(spans, lines_of(line, start), distance, at_least, RPoll());
       const Shield from(from_ticks(found.start)), to(from_ticks(found.stop)), lines(integers_of(found.line)),
           ahead(places(found.before)), behind(places(found.after));
       return named_list({{"start", from}, {"stop", to}, {"line", lines}, {"before", ahead}, {"after", behind}});
@@ -63,7 +77,7 @@ SEXP kernel_gaps(SEXP start, SEXP stop, SEXP line, double least, SEXP before, in
 SEXP kernel_reach(SEXP start, SEXP stop, SEXP key) {
   const Shield place(new_integers(Rf_xlength(start)));
   with_spans(start, stop, [&](auto spans) {
-    reach_before(spans.start, spans.stop, codes_or_null(key), spans.size, INTEGER(place));
+    reach_before(spans.start, spans.stop, door::keys(key, start), spans.size, INTEGER(place));
     return 0;
   });
   return place;
@@ -75,23 +89,24 @@ double kernel_pair_count(SEXP start, SEXP stop, SEXP line, SEXP side, double lea
   return with_spans(start, stop, [&](auto spans) {
     using Tick = TickOf<decltype(spans)>;
     const Tick at_least = std::max<Tick>(1, to_length(least, Tick{}));
-    return count_overlaps(OverlapQuery<Tick>{spans, codes_or_null(line), codes_or_null(side), at_least}, RPoll());
+    return count_overlaps(OverlapQuery<Tick>{spans, lines_of(line, start), door::codes(side, spans.size, never<int>()), at_least}, RPoll());
   });
 }
 
 // The pairs, as places of the earlier and the later record, from 1.
 // [[Rcpp::export]]
 SEXP kernel_pairs(SEXP start, SEXP stop, SEXP line, SEXP side, int sides, double least, double pairs) {
-  const R_xlen_t size = static_cast<R_xlen_t>(pairs);
+  const R_xlen_t size = door::rows(pairs);
   const Shield a(new_integers(size)), b(new_integers(size));
   with_spans(start, stop, [&](auto spans) {
     using Tick = TickOf<decltype(spans)>;
     const Tick at_least = std::max<Tick>(1, to_length(least, Tick{}));
     R_xlen_t at = 0;
     Countdown countdown;
-    const OverlapQuery<Tick> query{spans, codes_or_null(line), codes_or_null(side), at_least};
+    const OverlapQuery<Tick> query{spans, lines_of(line, start), door::codes(side, spans.size, never<int>()), at_least};
     each_overlap(query, sides, [&](std::size_t earlier, std::size_t later) {
       countdown.step();
+      door::require(at < size, "There are more pairs than were counted.");
       INTEGER(a)[at] = static_cast<int>(earlier) + 1;
       INTEGER(b)[at++] = static_cast<int>(later) + 1;
     }, RPoll());
@@ -106,7 +121,9 @@ SEXP kernel_pairs(SEXP start, SEXP stop, SEXP line, SEXP side, int sides, double
 SEXP kernel_steps(SEXP start, SEXP stop, SEXP group, SEXP key, SEXP weight, double scale) {
   return with_spans(start, stop, [&](auto spans) -> SEXP {
     using Tick = TickOf<decltype(spans)>;
-    const int* const codes = codes_or_null(group);
+    door::check_weights(weight, spans.size, scale);
+    const int* const codes = door::codes(group, spans.size, never<int>());
+    const int* const keys = door::keys(key, start);
     const auto steps_of = [&](auto number, const auto& source) {
       StepPart<Tick, decltype(number)> part;
       in_parts(source, part_size, [&](const auto& some) {
@@ -125,8 +142,8 @@ SEXP kernel_steps(SEXP start, SEXP stop, SEXP group, SEXP key, SEXP weight, doub
       const auto steps = steps_of(std::int64_t{}, RecordSource<Tick, std::int64_t>{spans, codes, units.data()});
       return listed(steps, doubles_of(steps.level, [&](std::int64_t level) { return level / scale; }));
     }
-    const auto steps = Rf_isNull(key) ? steps_of(int{}, RecordSource<Tick, int>{spans, codes, nullptr})
-                                      : steps_of(int{}, KeySource<Tick>{spans, INTEGER(key), codes});
+    const auto steps = !keys ? steps_of(int{}, RecordSource<Tick, int>{spans, codes, nullptr})
+                                      : steps_of(int{}, KeySource<Tick>{spans, keys, codes});
     return listed(steps, integers_of(steps.level));
   });
 }

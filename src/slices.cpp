@@ -49,6 +49,8 @@ class SliceColumns {
   double *period, *period_end, *start, *end;
 };
 
+constexpr const char* too_many_rows = "There are more rows than were counted.";
+
 template <class Number>
 void repeat_into(const Number* values, const Rcpp::IntegerVector& times, Number* to) {
   for (R_xlen_t i = 0; i < times.size(); ++i) to = std::fill_n(to, times[i], values[i]);
@@ -60,7 +62,13 @@ void repeat_into(const Number* values, const Rcpp::IntegerVector& times, Number*
 // [[Rcpp::export]]
 SEXP repeat_numbers(SEXP values, Rcpp::IntegerVector times) {
   R_xlen_t total = 0;
-  for (const int count : times) total += count;
+  for (const int count : times) {
+    door::require(count >= 0, "Numbers are repeated 0 times or more.");
+    total += count;
+  }
+  door::require((TYPEOF(values) == INTSXP || TYPEOF(values) == REALSXP) &&
+                    Rf_xlength(values) == times.size() && total < never<std::int32_t>(),
+                "Numbers to repeat and times must be as many.");
   const Shield result(new_vector(TYPEOF(values), total));
   if (TYPEOF(values) == INTSXP) repeat_into(INTEGER(values), times, INTEGER(result));
   else repeat_into(REAL(values), times, REAL(result));
@@ -72,6 +80,8 @@ SEXP repeat_numbers(SEXP values, Rcpp::IntegerVector times) {
 SEXP kernel_slice_counts(SEXP start, SEXP stop, SEXP first, SEXP last, int from, int to,
                          std::string rule) {
   const Rule by_rule = rule_named(rule);
+  door::check_spans(start, stop);
+  door::check_window(from, to, first);
   const Shield counts(new_integers(Rf_xlength(start)));
   int* const count = INTEGER(counts);
   std::fill_n(count, Rf_xlength(start), 0);
@@ -88,7 +98,8 @@ SEXP kernel_slice_counts(SEXP start, SEXP stop, SEXP first, SEXP last, int from,
 SEXP kernel_slices(SEXP start, SEXP stop, SEXP first, SEXP last, int from, int to, std::string rule,
                    double less, double rows, bool daily) {
   const Rule by_rule = rule_named(rule);
-  const R_xlen_t n = static_cast<R_xlen_t>(rows);
+  const R_xlen_t n = door::rows(rows);
+  door::check_window(from, to, first);
   const Shield nth(new_integers(n));
   int* const steps = INTEGER(nth);
   Countdown countdown;
@@ -101,6 +112,7 @@ SEXP kernel_slices(SEXP start, SEXP stop, SEXP first, SEXP last, int from, int t
         const int count = shown.to - shown.from;
         const int day = static_cast<int>(axis.first[shown.from]);
         countdown.step(count);
+        door::require(row + count <= n, too_many_rows);
         for (int k = 0; k < count; ++k) steps[row + k] = shown.step + k;
         for (int k = 0; k < count; ++k) periods[row + k] = day + k;
         row += count;
@@ -113,6 +125,7 @@ SEXP kernel_slices(SEXP start, SEXP stop, SEXP first, SEXP last, int from, int t
     R_xlen_t row = 0;
     each_shown(by_rule, spans, locator, PeriodRange{from, to}, [&](std::size_t i, ShownPeriods shown) {
       countdown.step(1 + shown.to - shown.from);
+      door::require(row + shown.to - shown.from <= n, too_many_rows);
       for (int p = shown.from; p < shown.to; ++p, ++row) {
         const auto begin = std::max(spans.start[i], axis.first[p]);
         const auto end = std::min(spans.stop[i], axis.stop[p]);
@@ -128,10 +141,13 @@ SEXP kernel_slices(SEXP start, SEXP stop, SEXP first, SEXP last, int from, int t
 double kernel_key_slice_count(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP key, int from,
                               int to, std::string rule) {
   const Rule by_rule = rule_named(rule);
+  const int* const lines = door::keys(key, start);
+  door::check_window(from, to, first);
+  door::require(lines || Rf_xlength(start) == 0, "Slices of keys need keys.");
   return with_ticks(start, stop, first, last, [&](auto spans, auto axis, auto locator) {
     double rows = 0;
     Countdown countdown;
-    each_key_slice(by_rule, spans, INTEGER(key), axis, locator, PeriodRange{from, to}, [&](const auto&) {
+    each_key_slice(by_rule, spans, lines, axis, locator, PeriodRange{from, to}, [&](const auto&) {
       countdown.step();
       ++rows;
     });
@@ -145,14 +161,18 @@ double kernel_key_slice_count(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP
 SEXP kernel_key_slices(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP key, int from, int to,
                        std::string rule, double less, double rows) {
   const Rule by_rule = rule_named(rule);
-  const R_xlen_t n = static_cast<R_xlen_t>(rows);
+  const R_xlen_t n = door::rows(rows);
+  door::check_window(from, to, first);
   const Shield code(new_integers(n)), nth(new_integers(n)), place(new_integers(n));
   SliceColumns slices(n, TYPEOF(start) == INTSXP, less);
+  const int* const lines = door::keys(key, start);
+  door::require(lines || Rf_xlength(start) == 0, "Slices of keys need keys.");
   Countdown countdown;
   with_ticks(start, stop, first, last, [&](auto spans, auto axis, auto locator) {
     R_xlen_t row = 0;
-    each_key_slice(by_rule, spans, INTEGER(key), axis, locator, PeriodRange{from, to}, [&](const auto& slice) {
+    each_key_slice(by_rule, spans, lines, axis, locator, PeriodRange{from, to}, [&](const auto& slice) {
       countdown.step();
+      door::require(row < n, too_many_rows);
       INTEGER(code)[row] = slice.key + 1;
       INTEGER(nth)[row] = slice.step;
       INTEGER(place)[row] = slice.period - from + 1;

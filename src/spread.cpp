@@ -19,13 +19,25 @@ class ClockTime {
 
 // Calls work(measure): ticks where `measure` is NULL; else working days (`before`
 // each day from `origin` on) or the time of stretches (`open`, `close`).
-template <class Tick, class Work> auto with_measure(SEXP measure, Tick, Work work) {
+template <class Tick, class Work>
+auto with_measure(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP measure, Tick, Work work) {
+  door::require(Rf_isNull(measure) || (TYPEOF(measure) == VECSXP && Rf_xlength(measure) == 2),
+                "What amounts are spread over must be a list of two.");
   if constexpr (std::is_same_v<Tick, std::int32_t>) {
     if (!Rf_isNull(measure)) {
+      int lowest = never<int>(), highest = -never<int>();
+      for (const SEXP ticks : {start, stop, first, last}) {
+        for (R_xlen_t i = 0; i < Rf_xlength(ticks); ++i) {
+          lowest = std::min(lowest, INTEGER(ticks)[i]);
+          highest = std::max(highest, INTEGER(ticks)[i]);
+        }
+      }
+      door::check_table(VECTOR_ELT(measure, 0), Rf_asInteger(VECTOR_ELT(measure, 1)), lowest, highest);
       return work(WorkingMeasure{INTEGER(VECTOR_ELT(measure, 0)), Rf_asInteger(VECTOR_ELT(measure, 1))});
     }
   } else {
     if (!Rf_isNull(measure)) {
+      door::check_stretches(VECTOR_ELT(measure, 0), VECTOR_ELT(measure, 1));
       const ClockTime time(VECTOR_ELT(measure, 0), VECTOR_ELT(measure, 1));
       return work(time.measure());
     }
@@ -38,7 +50,7 @@ template <class Work>
 auto with_spread(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP measure, Work work) {
   return with_ticks(start, stop, first, last, [&](auto spans, auto axis, auto locator) {
     using Tick = std::remove_const_t<std::remove_pointer_t<decltype(axis.first)>>;
-    return with_measure(measure, Tick{}, [&](auto counted) { return work(spans, axis, locator, counted); });
+    return with_measure(start, stop, first, last, measure, Tick{}, [&](auto counted) { return work(spans, axis, locator, counted); });
   });
 }
 
@@ -145,7 +157,9 @@ SEXP kernel_spread_wholes(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP mea
 // [[Rcpp::export]]
 SEXP kernel_spread_rows(SEXP start, SEXP stop, SEXP amount, SEXP first, SEXP last, int from, int to,
                         SEXP measure, bool equal_parts, bool rounded, double rows) {
-  const R_xlen_t size = static_cast<R_xlen_t>(rows);
+  const R_xlen_t size = door::rows(rows);
+  door::check_window(from, to, first);
+  door::check_amounts(amount, Rf_xlength(start), rounded);
   const double* const amounts = doubles_or_null(amount);
   const Shield record(new_integers(size)), period(new_integers(size)), covered(new_doubles(size)),
       counted(new_doubles(size)), piece(new_doubles(amounts ? size : 0));
@@ -162,6 +176,7 @@ SEXP kernel_spread_rows(SEXP start, SEXP stop, SEXP amount, SEXP first, SEXP las
       PieceOf piece_of(amounts ? amounts[i] : NA_REAL, whole, rounded);
       each_piece(spans.start[i], spans.stop[i], axis, shown, equal_parts, touched, measured,
                  [&](int p, auto ticks, std::int64_t begin, std::int64_t end) {
+        door::require(at < size, "There are more rows than were counted.");
         columns.record[at] = static_cast<int>(i) + 1;
         columns.period[at] = p + 1;
         columns.covered[at] = static_cast<double>(ticks);
@@ -177,6 +192,7 @@ SEXP kernel_spread_rows(SEXP start, SEXP stop, SEXP amount, SEXP first, SEXP las
 // How many rows kernel_spread_rows() makes.
 // [[Rcpp::export]]
 double kernel_spread_size(SEXP start, SEXP stop, SEXP first, SEXP last, int from, int to) {
+  door::check_window(from, to, first);
   return with_ticks(start, stop, first, last, [&](auto spans, auto, auto locator) {
     double rows = 0;
     for (std::size_t i = 0; i < spans.size; ++i) {
@@ -193,13 +209,17 @@ double kernel_spread_size(SEXP start, SEXP stop, SEXP first, SEXP last, int from
 // [[Rcpp::export]]
 SEXP kernel_spread_totals(SEXP start, SEXP stop, SEXP amount, SEXP group, int groups, SEXP first,
                           SEXP last, int from, int to, SEXP measure, bool equal_parts, bool rounded) {
+  door::check_window(from, to, first);
+  door::check_amounts(amount, Rf_xlength(start), rounded);
+  const int* const codes = door::codes(group, Rf_xlength(start), groups);
+  door::require(groups >= 0, "There cannot be fewer groups than none.");
   const PeriodRange window{from, to};
   const double* const amounts = doubles_or_null(amount);
   return with_spread(start, stop, first, last, measure,
                      [&](auto spans, auto axis, const auto& locator, const auto& counted) -> SEXP {
     using Tick = std::remove_const_t<std::remove_pointer_t<decltype(axis.first)>>;
     using Measure = std::decay_t<decltype(counted)>;
-    const AmountSource<Tick, double> source{spans, codes_or_null(group), amounts};
+    const AmountSource<Tick, double> source{spans, codes, amounts};
     if (!amounts) {
       SpreadPart<Tick, Measure> part(axis, groups, equal_parts, counted);
       fill_spread(part, source, locator, [](const auto&, std::size_t) { return Wide{1}; });
@@ -216,11 +236,13 @@ SEXP kernel_spread_totals(SEXP start, SEXP stop, SEXP amount, SEXP group, int gr
 // [[Rcpp::export]]
 Rcpp::NumericVector clock_between(Rcpp::NumericVector start, Rcpp::NumericVector stop, SEXP open, SEXP close) {
   Rcpp::NumericVector between(start.size());
+  door::require(start.size() == stop.size(), "Starts and stops must be as many.");
+  door::check_stretches(open, close);
   const ClockTime time(open, close);
   const ClockMeasure counted = time.measure();
   const auto at = [&](double seconds) { return counted(static_cast<std::int64_t>(std::nearbyint(seconds * 1e6))); };
   for (R_xlen_t i = 0; i < between.size(); ++i) {
-    const bool known = std::isfinite(start[i]) && std::isfinite(stop[i]);
+    const bool known = door::is_tick(start[i]) && door::is_tick(stop[i]);
     between[i] = known ? (at(stop[i]) - at(start[i])) / 1e6 : NA_REAL;
   }
   return between;

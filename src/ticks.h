@@ -2,6 +2,7 @@
 // vectors are seconds since 1970, of which whole microseconds count.
 #pragma once
 #include "core/axis.h"
+#include "door.h"
 #include "r-objects.h"
 
 inline std::vector<std::int64_t> to_micros(SEXP seconds) {
@@ -24,6 +25,9 @@ inline bool is_daily(const ridge::Axis<std::int32_t>& axis) {
 // Calls work(spans, axis, locator) with the types that fit.
 template <class Work>
 auto with_ticks(SEXP start, SEXP stop, SEXP first, SEXP last, Work work) {
+  door::check_spans(start, stop);
+  door::check_axis(first, last);
+  door::same_type(start, first);
   const std::size_t n = Rf_xlength(start);
   const int periods = Rf_length(first);
   if (TYPEOF(start) == INTSXP) {
@@ -41,6 +45,7 @@ auto with_ticks(SEXP start, SEXP stop, SEXP first, SEXP last, Work work) {
 
 // Calls work(spans) with the type that fits.
 template <class Work> auto with_spans(SEXP start, SEXP stop, Work work) {
+  door::check_spans(start, stop);
   const std::size_t n = Rf_xlength(start);
   if (TYPEOF(start) == INTSXP) {
     return work(ridge::Spans<std::int32_t>{INTEGER(start), INTEGER(stop), n});
@@ -57,16 +62,22 @@ inline SEXP from_ticks(const std::vector<std::int64_t>& ticks) {
   });
 }
 
-inline const int* codes_or_null(SEXP codes) { return Rf_isNull(codes) ? nullptr : INTEGER(codes); }
-
 // A moment given as a day number or in seconds, as a tick.
-inline std::int32_t to_tick(double at, std::int32_t) { return static_cast<std::int32_t>(at); }
-inline std::int64_t to_tick(double at, std::int64_t) { return static_cast<std::int64_t>(std::nearbyint(at * 1e6)); }
+inline std::int32_t to_tick(double at, std::int32_t) {
+  door::require(std::fabs(at) <= door::most_days, "A day is missing, or in no calendar.");
+  return static_cast<std::int32_t>(at);
+}
+inline std::int64_t to_tick(double at, std::int64_t) {
+  door::require(door::is_tick(at), "A moment is missing, or in no calendar.");
+  return static_cast<std::int64_t>(std::nearbyint(at * 1e6));
+}
 
 // A length given in days or seconds, in ticks.
 inline std::int32_t to_length(double length, std::int32_t) {
+  door::check_length(length);
   return static_cast<std::int32_t>(std::min(length, 1e8));
 }
 inline std::int64_t to_length(double length, std::int64_t) {
+  door::check_length(length);
   return static_cast<std::int64_t>(std::nearbyint(std::min(length, 1e11) * 1e6));
 }

@@ -1,3 +1,4 @@
+#include "door.h"
 #include <Rcpp.h>
 #include <cmath>
 #include <cstdint>
@@ -23,6 +24,8 @@ Rcpp::NumericVector day_extent(Rcpp::NumericVector start, Rcpp::NumericVector en
 Rcpp::List working_between_days(Rcpp::NumericVector start, Rcpp::NumericVector end,
                                 Rcpp::IntegerVector before, int origin) {
   const R_xlen_t n = start.size();
+  door::require(end.size() == n && before.size() > 0 && origin != NA_INTEGER,
+                "Starts and ends must be as many, and working days counted.");
   const double* from = start.begin();
   const double* to = end.begin();
   const int* table = before.begin();
