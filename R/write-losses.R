@@ -43,6 +43,9 @@ losses_of <- list(
   loss("What is infinite or no number is not read again as a number",
        c(as_text_formats, "json", "ndjson"),
        function(column) is.double(column) && any(is.infinite(column) | is.nan(column))),
+  loss("A workbook keeps 15 digits of a number, and there are more", "xlsx",
+       function(column) is.double(column) && !is.object(column) && any(signif(column, 15) != column,
+                                                                      na.rm = TRUE)),
   loss("Control characters are replaced", "xlsx",
        function(column) is.character(column) && any(printable_text(column) != column, na.rm = TRUE))
 )

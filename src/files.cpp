@@ -7,6 +7,7 @@
 #include <cstdint>
 #include <cstdio>
 #include <cstring>
+#include <ctime>
 #include <fcntl.h>
 #include <sys/stat.h>
 #include <vector>
@@ -32,9 +33,17 @@ volatile std::sig_atomic_t asked_to_end = 0;
 
 void (*handler_before)(int) = SIG_DFL;
 
+volatile std::time_t asked_at = 0;
+
 void end_by_interrupt(int) {
+  const std::time_t now = std::time(nullptr);
+  if (!asked_to_end) asked_at = now;
   asked_to_end = 1;
-  std::signal(SIGTERM, SIG_DFL);
+  if (now - asked_at >= 2) {
+    std::signal(SIGTERM, SIG_DFL);
+    std::raise(SIGTERM);
+  }
+  std::signal(SIGTERM, end_by_interrupt);
   std::raise(SIGINT);
 }
 
@@ -132,7 +141,7 @@ bool output_failed() {
 }
 
 // The signal that asks a program to end is taken as an interrupt, so that what was
-// begun is cleared away; the next one ends it at once. `FALSE` gives it back.
+// begun is cleared away; one that comes seconds later ends it at once. `FALSE` gives it back.
 // [[Rcpp::export]]
 void heed_termination(bool heed) {
   if (heed) {
