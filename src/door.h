@@ -84,6 +84,12 @@ inline const int* codes(SEXP codes, R_xlen_t n, double size) {
   return values;
 }
 
+// The group of each span; without codes all are in group 0, which has to be there.
+inline const int* groups(SEXP group, R_xlen_t n, int groups) {
+  require(groups >= 0 && (n == 0 || groups > 0), "Spans must have a group to be in.");
+  return codes(group, n, groups);
+}
+
 template <class Number> bool by_key_and_start(const int* key, const Number* start, R_xlen_t n) {
   int wrong = 0;
   for (R_xlen_t i = 1; i < n; ++i) {

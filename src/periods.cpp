@@ -98,7 +98,7 @@ SEXP kernel_levels(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP group, int
                    SEXP weight, double scale, std::string rule) {
   const Rule by_rule = rule_named(rule);
   door::check_weights(weight, Rf_xlength(start), scale);
-  const int* const codes = door::codes(group, Rf_xlength(start), groups);
+  const int* const codes = door::groups(group, Rf_xlength(start), groups);
   const int* const keys = door::keys(key, start);
   if (Rf_length(first) == 0 || groups == 0) return new_integers(0);
   return with_ticks(start, stop, first, last, [&](auto spans, auto axis, auto locator) -> SEXP {
@@ -128,7 +128,7 @@ SEXP kernel_levels(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP group, int
 SEXP kernel_flows(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP group, int groups, SEXP key,
                   SEXP weight, double scale, bool total, bool returns) {
   door::check_weights(weight, Rf_xlength(start), scale);
-  const int* const codes = door::codes(group, Rf_xlength(start), groups);
+  const int* const codes = door::groups(group, Rf_xlength(start), groups);
   const int* const keys = door::keys(key, start);
   const int lines = groups + (total ? 1 : 0);
   const int all = total ? groups : -1;
@@ -163,7 +163,7 @@ SEXP kernel_flows(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP group, int 
 SEXP kernel_cohorts(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP key, SEXP group, int groups,
                     std::string rule, bool returns, double until) {
   const Rule by_rule = rule_named(rule);
-  const int* const codes = door::codes(group, Rf_xlength(start), groups);
+  const int* const codes = door::groups(group, Rf_xlength(start), groups);
   const int* const keys = door::keys(key, start);
   door::require(keys && groups >= 0 && Rf_length(first) > 0, "Cohorts need keys and periods.");
   return with_ticks(start, stop, first, last, [&](auto spans, auto axis, auto locator) -> SEXP {

@@ -97,6 +97,8 @@ double kernel_pair_count(SEXP start, SEXP stop, SEXP line, SEXP side, double lea
 // [[Rcpp::export]]
 SEXP kernel_pairs(SEXP start, SEXP stop, SEXP line, SEXP side, int sides, double least, double pairs) {
   const R_xlen_t size = door::rows(pairs);
+  door::require(sides >= 0, "There cannot be fewer sides than none.");
+  door::codes(side, Rf_xlength(start), sides);
   const Shield a(new_integers(size)), b(new_integers(size));
   with_spans(start, stop, [&](auto spans) {
     using Tick = TickOf<decltype(spans)>;

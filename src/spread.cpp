@@ -211,8 +211,7 @@ SEXP kernel_spread_totals(SEXP start, SEXP stop, SEXP amount, SEXP group, int gr
                           SEXP last, int from, int to, SEXP measure, bool equal_parts, bool rounded) {
   door::check_window(from, to, first);
   door::check_amounts(amount, Rf_xlength(start), rounded);
-  const int* const codes = door::codes(group, Rf_xlength(start), groups);
-  door::require(groups >= 0, "There cannot be fewer groups than none.");
+  const int* const codes = door::groups(group, Rf_xlength(start), groups);
   const PeriodRange window{from, to};
   const double* const amounts = doubles_or_null(amount);
   return with_spread(start, stop, first, last, measure,
