@@ -36,10 +36,11 @@ Rcpp::IntegerVector day_numbers(Rcpp::IntegerVector year, Rcpp::IntegerVector mo
                 "Years, months and days must be as many.");
   Rcpp::IntegerVector number(year.size());
   for (R_xlen_t i = 0; i < number.size(); ++i) {
-    const bool missing = year[i] == NA_INTEGER || month[i] == NA_INTEGER || day[i] == NA_INTEGER;
-    // Beyond a million years no day has a number.
-    number[i] = missing || std::abs(year[i]) > 1000000 ? NA_INTEGER
-                                                       : day_number(year[i], month[i], day[i]);
+    // What is missing, in no month, or a million years away has no number.
+    const auto within = [](int value, int from, int to) { return value >= from && value <= to; };
+    const bool sound = within(year[i], -1000000, 1000000) && within(month[i], 1, 12) &&
+                       within(day[i], -1000, 1000);
+    number[i] = sound ? day_number(year[i], month[i], day[i]) : NA_INTEGER;
   }
   return number;
 }

@@ -8,6 +8,7 @@ using namespace ridge;
 SEXP order_records(SEXP start, Rcpp::IntegerVector key, int keys) {
   const std::size_t n = key.size();
   door::check_spans(start, start);
+  door::require(keys >= 0, "There cannot be fewer keys than none.");
   door::codes(key, Rf_xlength(start), keys);
   std::vector<int> order =
       TYPEOF(start) == INTSXP

@@ -85,11 +85,13 @@ inline PeriodRange shown_of(PeriodRange touched, PeriodRange window) {
   return {first, std::max(first, std::min(touched.to, window.to))};
 }
 
-// How much an amount is spread over in all.
+// How much an amount is spread over in all; what has no end has no share.
 template <class Tick, class Measure>
 std::int64_t whole_of(Tick start, Tick stop, bool equal_parts, PeriodRange touched,
                       const Measure& measure) {
-  return equal_parts ? touched.to - touched.from : measure(stop) - measure(start);
+  if (equal_parts) return touched.to - touched.from;
+  if (stop == never<Tick>()) return 0;
+  return static_cast<std::int64_t>(measure(stop)) - measure(start);
 }
 
 // Spans with what they carry, their group, and which of them there are.

@@ -25,7 +25,8 @@ template <class Tick> class CohortPart {
       each_stretch(source.spans, source.key, nullptr, [&](const Stretch<Tick>& stretch, bool again) {
         if (!again) {
           const int group = home(source, stretch, at);
-          in_cohort = stretch.start < until_ && stretch.start >= axis_.first[0];
+          in_cohort = stretch.start < until_ && stretch.start >= axis_.first[0] &&
+                      stretch.start < axis_.stop[periods_ - 1];
           counted = 0;
           if (!in_cohort) return;
           line = group * periods_ + locator.ended(stretch.start);

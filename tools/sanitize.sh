@@ -1,0 +1,33 @@
+#!/usr/bin/env bash
+# The core tests and a hostile caller of every kernel, compiled so that what is read or
+# written past an end, and what overflows, ends the run.
+#   tools/sanitize.sh [SECONDS] [SEED]
+set -euo pipefail
+cd "$(dirname "$0")/.."
+seconds="${1:-120}" seed="${2:-$(date +%s)}"
+flags="-fsanitize=address,undefined -fno-sanitize-recover=undefined -fno-omit-frame-pointer"
+compiler="$(R CMD config CXX17)"
+mkdir -p build/sanitize/lib
+if ! echo 'int main() {}' | $compiler $flags -x c++ - -o build/sanitize/probe 2>/dev/null; then
+  echo "sanitize: this compiler has no sanitizers; left out."
+  exit 0
+fi
+
+$compiler -std=c++17 -O1 -g $flags -Isrc tests/core/core-test.cpp -o build/sanitize/core-test
+build/sanitize/core-test
+
+# The package as it stands, in a library of its own.
+rm -rf build/sanitize/package && mkdir build/sanitize/package
+cp -r DESCRIPTION NAMESPACE LICENSE R src inst exec build/sanitize/package/
+rm -f build/sanitize/package/src/*.o build/sanitize/package/src/*.so
+cat > build/sanitize/Makevars <<FLAGS
+CXX17FLAGS = -O1 -g $flags
+LDFLAGS = $flags
+FLAGS
+preload="$($compiler -print-file-name=libasan.so) $($compiler -print-file-name=libubsan.so)"
+MAKEFLAGS="-j$(nproc)" R_MAKEVARS_USER="$PWD/build/sanitize/Makevars" R CMD INSTALL --no-docs \
+  --no-test-load --no-byte-compile --library=build/sanitize/lib build/sanitize/package > build/sanitize/install.log 2>&1 ||
+  { tail -20 build/sanitize/install.log; exit 1; }
+# What R itself keeps to its end is no leak of ours.
+R_LIBS="$PWD/build/sanitize/lib:${R_LIBS:-}" LD_PRELOAD="$preload" ASAN_OPTIONS=detect_leaks=0 \
+  UBSAN_OPTIONS=print_stacktrace=1 Rscript tests/attack/hostile.R "$seconds" "$seed"
