@@ -1,12 +1,13 @@
 # make demo: set up, install, and run the main job on the demo data
 # make test: set up, install, and run all tests
 # make check: the package checks, as a repository runs them
+# make sanitize, make fuzz, make oracle: attacks, for so many SECONDS by a SEED
 # make bench, make screenshots, make document: for those who work on it
 
 # Vignettes are built where pandoc is there to do it.
 NO_VIGNETTES = $(if $(shell command -v pandoc),,--no-build-vignettes)
 
-.PHONY: demo test check bench screenshots document install setup core-test
+.PHONY: demo test check sanitize fuzz oracle bench screenshots document install setup core-test
 
 setup:
 	@Rscript tools/setup.R
@@ -32,6 +33,19 @@ check: setup
 	  R_MAKEVARS_USER=$(CURDIR)/tools/check.mk \
   R CMD check --no-manual $(if $(NO_VIGNETTES),--ignore-vignettes) almanacridge_*.tar.gz
 	@Rscript tools/check-log.R build/check
+
+SECONDS ?= 120
+SEED ?= $(shell date +%s | tail -c 7)
+
+sanitize: setup
+	@bash tools/sanitize.sh $(SECONDS) $(SEED)
+
+fuzz: install
+	@bash tools/fuzz.sh $(SECONDS) $(SEED)
+
+# At least a million numbers, compared with those of an oracle that goes day by day.
+oracle: install
+	@Rscript tests/attack/oracle.R $(SECONDS) $(SEED) 1000000
 
 bench: install
 	@Rscript bench/bench.R

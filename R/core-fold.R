@@ -81,6 +81,7 @@ near_candidates <- function(labels) {
   long <- which(nchar(labels) >= 4 & nchar(labels) <= 60)
   taken <- lapply(long, function(i) {
     places <- which(!grepl("[0-9]", strsplit(labels[i], "")[[1]]))
+    if (length(places) == 0) return(labels[i])
     c(labels[i], paste0(substring(labels[i], 1, places - 1), substring(labels[i], places + 1)))
   })
   left <- data.frame(at = rep(long, lengths(taken)), text = as.character(unlist(taken)))

@@ -90,8 +90,8 @@ gunzipped <- function(path, packed) {
   most <- ps::ps_system_memory()$avail
   total <- 0
   repeat {
-    block <- tryCatch(readBin(from, "raw", 1e7),
-                      error = function(cnd) refuse_file(path, conditionMessage(cnd)))
+    refuse <- function(cnd) refuse_file(path, "it is packed, and damaged.")
+    block <- tryCatch(readBin(from, "raw", 1e7), error = refuse, warning = refuse)
     if (length(block) == 0) break
     total <- total + length(block)
     if (total > most) {

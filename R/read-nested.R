@@ -58,7 +58,8 @@ plain_json_columns <- function(table) {
 read_parquet_table <- function(path, tz = NULL) {
   need_package("nanoparquet", "Reading Parquet")
   plain <- unpacked(path)
-  read <- function() nanoparquet::read_parquet(as.character(plain))
+  # A description of types that it cannot use it warns of, and does without.
+  read <- function() suppressWarnings(nanoparquet::read_parquet(as.character(plain)))
   if (!complete_parquet_file(plain) || !survives_reading(plain, read)) {
     refuse_file(path, "it is damaged, or no Parquet.", "Parquet")
   }
@@ -79,6 +80,6 @@ complete_parquet_file <- function(plain) {
 
 complete_parquet <- function(con, size) {
   tail <- bytes_at(con, size - 8, 8)
-  length(tail) == 8 && identical(rawToChar(tail[5:8]), "PAR1") &&
-    whole_number(tail[1:4]) + 12 <= size && identical(rawToChar(bytes_at(con, 0, 4)), "PAR1")
+  length(tail) == 8 && identical(tail[5:8], charToRaw("PAR1")) &&
+    whole_number(tail[1:4]) + 12 <= size && identical(bytes_at(con, 0, 4), charToRaw("PAR1"))
 }

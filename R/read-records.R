@@ -127,6 +127,9 @@ read_one <- function(path, format, sheet, tz, encoding, repeat_until, layout, ne
   table <- switch(format, xlsx = read_workbook(path, sheet), parquet = read_parquet_table(path, tz),
                   json = read_json(path, encoding), ndjson = read_ndjson(path, encoding),
                   ics = read_icalendar(path, tz, repeat_until, encoding))
+  texts <- Filter(is.character, c(list("the column names" = as.character(names(table))),
+                                  as.list(table)))
+  refuse_broken_text(texts, structure(path, shown = path))
   table <- repair_names(tibble::as_tibble(table, .name_repair = "minimal"))
   if (all(needed %in% names(table))) table[if (is.null(needed)) names(table) else needed] else table
 }

@@ -94,7 +94,7 @@ complete_png <- function(con, size) {
   while (at + 12 <= size) {
     head <- bytes_at(con, at, 8)
     at <- at + 12 + whole_number(head[1:4], big_end = TRUE)
-    if (identical(rawToChar(head[5:8]), "IEND")) return(at == size)
+    if (identical(head[5:8], charToRaw("IEND"))) return(at == size)
   }
   FALSE
 }

@@ -2,6 +2,7 @@
 #include <Rcpp.h>
 #include <cmath>
 #include <cstdint>
+#include <cstdlib>
 
 // The first and the last of all days; infinite where there are none.
 // [[Rcpp::export]]
@@ -43,7 +44,10 @@ Rcpp::List working_between_days(Rcpp::NumericVector start, Rcpp::NumericVector e
     inside = first >= 0 && last >= 0 && first < size && last < size;
     if (!inside) break;
     turned |= last < first;
-    out[i] = table[static_cast<std::int64_t>(last) + 1] - table[static_cast<std::int64_t>(first)];
+    const std::int64_t through = table[static_cast<std::int64_t>(last) + 1];
+    const std::int64_t between = through - table[static_cast<std::int64_t>(first)];
+    door::require(std::abs(between) <= door::most_days, "Working days must be counted for all days.");
+    out[i] = static_cast<int>(between);
   }
   return Rcpp::List::create(Rcpp::_["days"] = days, Rcpp::_["inside"] = inside, Rcpp::_["turned"] = turned);
 }
