@@ -48,14 +48,14 @@ midnight_words <- function(x) {
 # Where open spans count as having no end.
 usual_words <- function(x) {
   facts <- facts_of(x)
-  paste(c(last_day_words(x), midnight_words(x), open_words(facts), empty_words(facts$empty),
-          as_of_words(x), aside_words(x)), collapse = "; ")
+  paste(c(last_day_words(x), order_used_words(x), midnight_words(x), open_words(facts),
+          empty_words(facts$empty), as_of_words(x), aside_words(x)), collapse = "; ")
 }
 
 # Where lengths are asked for, so that they run through the as-of date.
 usual_lengths <- function(x) {
-  paste(c(last_day_words(x), midnight_words(x), empty_words(facts_of(x)$empty), as_of_words(x),
-          aside_words(x)), collapse = "; ")
+  paste(c(last_day_words(x), order_used_words(x), midnight_words(x),
+          empty_words(facts_of(x)$empty), as_of_words(x), aside_words(x)), collapse = "; ")
 }
 
 open_length_words <- function(x) {

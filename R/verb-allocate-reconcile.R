@@ -25,7 +25,11 @@ exact_amounts <- function(amounts, digits) {
     return(amounts)
   }
   unit <- 10^digits
-  sign(amounts) * floor(abs(amounts) * unit * (1 + 2.3e-16) + 0.5) / unit
+  size <- abs(amounts)
+  whole <- floor(size * unit)
+  # What is no whole number of units, and was written as half of one, goes up.
+  up <- whole / unit != size & (whole + 0.5) / unit == size
+  sign(amounts) * ifelse(up, whole + 1, round(size * unit)) / unit
 }
 
 is_cut <- function(parts) {

@@ -129,7 +129,7 @@ Rcpp::NumericVector amount_units(Rcpp::NumericVector amount, double unit) {
     const double size = std::fabs(amount[i]);
     const double below = std::floor(size * unit);
     // Half a unit is what was written as half of one: 1.005, though its double is less.
-    const bool half = (below + 0.5) / unit == size;
+    const bool half = below / unit != size && (below + 0.5) / unit == size;
     units[i] = std::isnan(size) ? NA_REAL
                : std::copysign(half ? below + 1 : std::nearbyint(size * unit), amount[i]);
   }

@@ -1,0 +1,230 @@
+# What a file says is what is read: nothing guessed, nothing lost, and told.
+
+text_file <- function(text, ending = ".csv", env = parent.frame()) {
+  file <- withr::local_tempfile(fileext = ending, .local_envir = env)
+  writeBin(if (is.raw(text)) text else charToRaw(enc2utf8(text)), file)
+  file
+}
+
+quietly <- function(...) suppressMessages(read_records(...))
+
+test_that("empty and blank cells are missing, other text is not", {
+  got <- quietly(text_file("who,n\nNA,1\n\"\",2\n\"  \",3\n,4\nN/A,5\n-,6\n"))
+  expect_identical(got$who, c("NA", NA, NA, NA, "N/A", "-"))
+  got <- quietly(text_file("who,n\nNA,1\nN/A,-\n-,6\n"), missing = c("N/A", "-"))
+  expect_identical(got$who, c("NA", NA, NA))
+  expect_identical(got$n, c(1L, NA, 6L))
+  expect_error(read_records(text_file("a\n1\n"), missing = 1), "must be texts", class = "ridge_error_argument")
+})
+
+test_that("an end in words is answered with means_open", {
+  records <- data.frame(from = "2026-01-01", to = c("present", "2026-02-01", "-"))
+  expect_error(spans(records, from, to, as_of = "2026-06-30"), "if they stand for no end yet, say `means_open\n? *=", class = "ridge_error_records")
+  x <- spans(records, from, to, means_open = c("present", "-"), as_of = "2026-06-30")
+  expect_match(conventions(x), "2 still open")
+  expect_message(spans(records[2, ], from, to, means_open = "present", as_of = "2026-06-30"), "no end says \"present\"")
+  file <- text_file("from,to\n2026-01-01,current\n2026-01-05,2026-02-01\n")
+  expect_match(run("active", file, "--start", "from", "--end", "to")$notes, "say --means-open current")
+})
+
+test_that("outer spaces are trimmed, quoted or not, and counted in the line", {
+  file <- text_file("who,from,to\n\" a \",2026-01-01, 2026-01-31 \nb ,2026-01-01,\n\u00a0c,2026-01-01,\n")
+  expect_message(got <- read_records(file), "trimmed in 4 cells")
+  expect_identical(got$who, c("a", "b", "c"))
+  x <- spans(got, from, to, key = who, as_of = "2026-06-30")
+  expect_match(conventions(active(x)), "outer spaces trimmed in 4 cells")
+  notes <- run("active", file, "--start", "from", "--end", "to", "--key", "who", "--as-of", "2026-06-30")$notes
+  expect_match(notes, "outer spaces trimmed in 4 cells", all = FALSE)
+})
+
+test_that("keys and groups that differ only as spellings do are told", {
+  records <- data.frame(who = c("OB-1", "ob-1", "B"), site = c("Hill", "hill ", "Dale"), from = "2026-01-01", to = "2026-03-01")
+  expect_message(x <- spans(records, from, to, key = who, as_of = "2026-06-30"), "Keys in \"who\": \"OB-1\" and \"ob-1\" differ only")
+  expect_message(active(x, group = site), "Groups by \"site\".*fold_labels")
+  found <- check_spans(x)
+  expect_setequal(found$finding, c("key spelled two ways", "label spelled two ways"))
+  file <- text_file("who,from,to\nOB-1,2026-01-01,\nob-1,2026-01-01,\n")
+  expect_match(run("active", file, "--start", "from", "--end", "to", "--key", "who")$notes, "--fold who brings them together", all = FALSE)
+  expect_no_message(spans(records[2:3, ], from, to, key = who, as_of = "2026-06-30"))
+})
+
+test_that("numbers are proven by their column, or named", {
+  read <- function(cells, ...) quietly(text_file(paste0("n;x\n", paste0(cells, ";1\n", collapse = ""))), ...)$n
+  expect_identical(read(c("1,5", "12,25")), c(1.5, 12.25))
+  expect_identical(read(c("1.234,50", "7,1")), c(1234.5, 7.1))
+  expect_identical(read(c("1,234", "12,345,678")), c(1234L, 12345678L))
+  expect_identical(read(c("1'234'567", "5")), c(1234567L, 5L))
+  expect_identical(read(c("1 234", "5")), c(1234L, 5L))
+  expect_identical(read(c("0.125", "1.250")), c(0.125, 1.25))
+  expect_identical(read(c("1.250", "12.500")), c("1.250", "12.500"))
+  expect_identical(read(c("1.250", "12.500"), decimal = ","), c(1250L, 12500L))
+  expect_identical(read(c("1.250", "12.500"), decimal = "."), c(1.25, 12.5))
+  expect_identical(read(c("-3", "4")), c(-3L, 4L))
+  for (codes in list(c("007", "7"), c("1E5", "100000"), c("12345678901234567", "2"), c("+43", "1"), c("3 %", "4"))) {
+    expect_identical(read(codes), codes)
+  }
+  unclear <- text_file("from,to,n\n2026-01-01,2026-02-01,1.250\n2026-01-01,2026-02-01,12.500\n")
+  expect_message(read_records(unclear), "\"n\" is left as text: \"1.250\" is 1.25 or 1250")
+  x <- spans(quietly(unclear), from, to, as_of = "2026-06-30")
+  expect_error(allocate(x, n), "does not prove what its points and commas mean: \"1.250\" is 1.25 or 1250", class = "ridge_error_records")
+  got <- run("allocate", unclear, "--start", "from", "--end", "to", "--amount", "n", "--total", "--by", "year")
+  expect_match(got$notes, "Name it with --decimal . or --decimal ,", fixed = TRUE, all = FALSE)
+  got <- run("allocate", unclear, "--start", "from", "--end", "to", "--amount", "n", "--total", "--by", "year", "--decimal", ",")
+  expect_match(got$out[2], ",13750$")
+})
+
+test_that("what decides a column may stand anywhere in it", {
+  for (rows in c(100, 200, 10000)) {
+    read <- function(usual, last) quietly(text_file(paste0("a,b\n", strrep(paste0(usual, ",x\n"), rows), last, ",y\n")))$a
+    expect_identical(unique(read("7", "007")), c("7", "007"), label = rows)
+    expect_identical(read("3", "3.5")[rows + 1], 3.5)
+    expect_identical(read("3", "x")[1], "3")
+    expect_identical(read("03/04/2026", "25/04/2026")[1], day("2026-04-03"))
+    expect_type(read("2026-01-01", "soon"), "character")
+    expect_identical(unique(read("", "007")), c(NA, "007"))
+  }
+  book <- withr::local_tempfile(fileext = ".xlsx")
+  suppressMessages(write_records(data.frame(a = c(rep(NA, 300), "007"), b = c(rep("1", 300), "x")), book))
+  expect_identical(quietly(book)$a[301], "007")
+})
+
+test_that("dates are proven on all rows before any are left out", {
+  file <- text_file("from,to,kind\n03/04/2026,,x\n17/04/2026,,y\n")
+  expect_identical(quietly(file, keep = list(kind = "x"))$from, day("2026-04-03"))
+  got <- run("active", file, "--start", "from", "--end", "to", "--keep", "kind=x", "--as-of", "2026-04-30")
+  expect_identical(got$out[2], "2026-04-01,2026-04-30,1")
+  expect_match(run("active", file, "--start", "from", "--end", "to", "--date-order", "mdy")$notes, "is not month-day-year: \"17/04/2026\"")
+  expect_match(run("records", file, "--date-order", "mdy")$notes, "is not month-day-year", all = FALSE)
+  expect_match(run("active", file, "--start", "from", "--end", "to", "--date-order", "dmy", "--as-of", "2026-06-30")$notes, "from read as day-month-year")
+})
+
+test_that("what is no day in a calendar is refused, and midnights are dates", {
+  at <- function(...) data.frame(from = structure(c(...), class = "Date"), to = day(NA))
+  expect_error(spans(at(Inf, 20000), from, to), "\"Inf\" is infinite", class = "ridge_error_records")
+  expect_error(spans(at(20000, -Inf), from, to), "Row 2: \"from\" \"-Inf\" is infinite")
+  expect_error(spans(at(20000.5), from, to), "and 0.5 of a day\" is no whole day")
+  expect_error(working_days(structure(20000.5, class = "Date"), day("2026-01-01")), "is no whole day")
+  expect_error(elapsed(structure(20000.5, class = "Date"), day("2026-01-01")), "is no whole day")
+  expect_error(overlap_length(structure(-0.5, class = "Date"), day("2026-01-01"), day("2026-01-01"), day("2026-01-01")), "is no whole day")
+  expect_error(spans(data.frame(a = "46000", b = NA), a, b), "date_order = \"days_1900\"")
+  midnight <- data.frame(from = as.POSIXct(c("2026-01-01", "2026-01-03"), tz = "Europe/Vienna"), to = as.POSIXct(c(NA, "2026-01-04"), tz = "Europe/Vienna"))
+  x <- spans(midnight, from, to, as_of = "2026-01-31")
+  expect_match(conventions(active(x)), "date-times at midnight taken for dates")
+  expect_identical(active(x, by = "day", to = "2026-01-05")$active, c(1L, 1L, 2L, 2L, 1L))
+  expect_match(conventions(spans(midnight, from, to, days = FALSE)), "times of Europe/Vienna")
+  late <- text_file("from,to\n2026-01-01 23:30,2026-01-02 00:30\n")
+  got <- run("active", late, "--start", "from", "--end", "to", "--days", "--by", "day", "--tz", "Europe/Vienna", "--as-of", "2026-01-02")
+  expect_identical(got$out[-1], c("2026-01-01,2026-01-01,1", "2026-01-02,2026-01-02,1"))
+  zones <- data.frame(from = as.POSIXct("2026-01-02 08:00", tz = "Europe/Vienna"), to = as.POSIXct("2026-01-02 06:00", tz = "UTC"))
+  expect_error(spans(zones, from, to), "06:00:00 UTC\" is before the start, 2026-01-02 08:00:00.*CET")
+})
+
+test_that("files come in many forms", {
+  expect_identical(quietly(text_file("2026-05-01\n2026-12-25\n"))$V1, day(c("2026-05-01", "2026-12-25")))
+  expect_identical(names(quietly(text_file("a,1\nb,2\n"), no_header = TRUE)), c("V1", "V2"))
+  expect_identical(quietly(text_file("a|b\n1|2\n"))$b, 2L)
+  expect_identical(quietly(text_file("a b\n1 2\n"), delimiter = " ")$b, 2L)
+  expect_identical(quietly(text_file("a,b\n'x,y',2\n"), quote = "'")$a, "x,y")
+  topped <- text_file("Our list\n\na,b\nx,1\ny,2\nTotal: 2 records\n")
+  expect_identical(quietly(topped, skip_top = 1, skip_bottom = 1)$b, 1:2)
+  expect_error(read_records(text_file("a,b\nx,1\ny,2\nTotal: 2 records\n")), "Say `skip_bottom = 1` if it is no record", class = "ridge_error_file")
+  expect_error(read_records(text_file("a,b\n1,2\n1,2,3\n")), "fields", class = "ridge_error_file")
+  sixteen <- c(as.raw(c(0xff, 0xfe)), iconv("who,n\nJos\u00e9,1\n", "UTF-8", "UTF-16LE", toRaw = TRUE)[[1]])
+  expect_identical(quietly(text_file(sixteen))$who, "Jos\u00e9")
+  old <- as.raw(c(charToRaw("who,n\nJos"), 0xe9, 0x80, charToRaw(",1\n")))
+  for (name in c("Windows-1252", "cp1252", "ansi")) expect_identical(quietly(text_file(old), encoding = name)$who, "Jos\u00e9\u20ac")
+  expect_error(read_records(text_file(old)), "encoding = \"Windows-1252\"", class = "ridge_error_file")
+  twice <- text_file("a,b,a\n1,2,3\n")
+  expect_identical(names(quietly(twice)), c("a_1", "b", "a_2"))
+  expect_match(run("active", twice, "--start", "a", "--end", "b")$notes, "there is no column \"a\"", all = FALSE)
+  expect_match(run("active", text_file("from,to\n"), "--start", "from", "--end", "to")$notes, "holds no records, only column names")
+  closed <- text_file("2026-05-01\n2026-12-25\n")
+  got <- run("periods", "--by", "year", "--from", "2026-01-01", "--to", "2026-12-31", "--holidays", closed)
+  expect_match(got$out[2], ",259$")
+})
+
+test_that("several files are one list, with their names, where they have the same columns", {
+  withr::local_dir(withr::local_tempdir())
+  writeLines(c("who,from,to", "7,2026-01-01,"), "a.csv")
+  writeLines(c("to,who,from", "2026-02-01,007,2026-01-15"), "b.csv")
+  writeLines(c("who,since", "7,2026-01-01"), "c.csv")
+  got <- quietly(c("a.csv", "b.csv"))
+  expect_identical(got$source, c("a.csv", "b.csv"))
+  expect_identical(got$who, c("7", "007"))
+  expect_identical(quietly("[ab].csv")$from, got$from)
+  expect_error(quietly("*.csv"), "do not have the same columns: 'c.csv' differs.*It has no \"from\" and \"to\"", class = "ridge_error_file")
+  got <- run("active", "a.csv", "b.csv", "--start", "from", "--end", "to", "--key", "who", "--group", "source", "--as-of", "2026-01-31")
+  expect_identical(got$out[-1], c("a.csv,2026-01-01,2026-01-31,1", "b.csv,2026-01-01,2026-01-31,1"))
+  expect_error(read_records("none*.csv"), "No file is called as", class = "ridge_error_file")
+})
+
+test_that("a file never leads to another, and damage is a plain refusal", {
+  secret <- text_file("password\nx\n")
+  expect_error(read_records(text_file(secret, ".json")), "begins with neither [ nor {", fixed = TRUE)
+  expect_error(read_records(text_file("http://localhost:9/x", ".json")), "begins with neither")
+  ids <- quietly(text_file("[{\"id\":9007199254740993,\"x\":1},{\"id\":9007199254740992,\"x\":2}]", ".json"))$id
+  expect_length(unique(ids), 2)
+  set.seed(11)
+  for (ending in c(".xlsx", ".parquet")) {
+    sound <- withr::local_tempfile(fileext = ending)
+    suppressMessages(write_records(demo_records("grants"), sound))
+    bytes <- readBin(sound, "raw", file.size(sound))
+    for (i in 1:40) {
+      at <- sample(length(bytes), sample(1:20, 1))
+      bad <- replace(bytes, at, as.raw(sample(0:255, length(at), TRUE)))
+      got <- tryCatch(quietly(text_file(bad, ending)), ridge_error = identity)
+      expect_true(inherits(got, c("tbl_df", "ridge_error")), label = paste(ending, i))
+    }
+  }
+})
+
+test_that("cells with errors, cells far away and days of other centuries do not vanish", {
+  skip_if_not_installed("openxlsx")
+  book <- openxlsx::createWorkbook()
+  openxlsx::addWorksheet(book, "A")
+  openxlsx::writeData(book, 1, data.frame(from = "2026-01-01", to = "2026-02-01"))
+  openxlsx::writeData(book, 1, "x", startCol = 16384, startRow = 1048576)
+  far <- withr::local_tempfile(fileext = ".xlsx")
+  openxlsx::saveWorkbook(book, far)
+  expect_error(read_records(far), "reaches to row 1,048,576 and", class = "ridge_error_size")
+  extent <- almanacridge:::sheet_extent(charToRaw("<c r=\"A1\"><v>1</v></c><c r=\"B7\" t=\"e\"><v>#N/A</v></c>"))
+  expect_identical(extent, list(rows = 7L, columns = 2L, errors = "B7"))
+  old <- withr::local_tempfile(fileext = ".xlsx")
+  table <- data.frame(from = day(c("1850-06-01", "1900-02-28", NA)), to = day(c(NA, "1910-01-01", "2026-01-01")))
+  write_records(table, old)
+  expect_identical(as.double(quietly(old)$from), as.double(table$from))
+})
+
+test_that("types of every kind are taken, or refused with the way out", {
+  days <- list(from = day(c("2026-01-01", "2026-01-01")), to = day(c(NA, NA)))
+  whole <- structure(c(4.94065645841247e-324, 9.88131291682493e-324), class = "integer64")
+  x <- spans(tibble::tibble(!!!days, w = whole), from, to, weight = w, as_of = "2026-01-31")
+  expect_identical(active(x, of = "weight")$active, 3)
+  expect_error(spans(tibble::tibble(!!!days, w = as.difftime(1:2, units = "hours")), from, to, weight = w), "must hold numbers")
+  for (odd in list(complex(2), as.raw(1:2), list(1, 2))) {
+    expect_error(spans(tibble::tibble(!!!days, k = odd), from, to, key = k), "not one plain value each", class = "ridge_error_column")
+  }
+  latin <- c("Jos\xe9", "Ann")
+  Encoding(latin) <- "latin1"
+  unmarked <- enc2utf8(latin)
+  Encoding(unmarked) <- "unknown"
+  for (names in list(latin, unmarked, factor(latin))) {
+    x <- spans(data.frame(from = days$from, to = days$to, k = names), from, to, key = k, as_of = "2026-01-31")
+    expect_identical(as.character(sort(active(x, group = k)$k)), c("Ann", "Jos\u00e9"))
+    file <- withr::local_tempfile(fileext = ".csv")
+    suppressMessages(write_records(active(x, group = k), file))
+    expect_true(all(validUTF8(readLines(file, encoding = "UTF-8"))))
+  }
+  expect_identical(levels(active(spans(data.frame(from = days$from, to = days$to, g = factor(c("x", "x"), c("z", "x"))), from, to, as_of = "2026-01-31"), group = g)$g), c("z", "x"))
+  expect_error(spans(data.frame(), from, to), "the records have no columns")
+})
+
+test_that("the environment's zone is read right or refused", {
+  zone <- function(tz) {
+    withr::local_envvar(TZ = tz)
+    attr(read_dates("2026-07-01 08:00"), "tzone")
+  }
+  expect_identical(zone(":Europe/Vienna"), "Europe/Vienna")
+  expect_identical(zone("/usr/share/zoneinfo/Europe/Vienna"), "Europe/Vienna")
+  expect_error(zone("CET-1CEST,M3.5.0,M10.5.0/3"), "no time zone that this machine knows", class = "ridge_error_argument")
+})
