@@ -5,8 +5,8 @@
 #'
 #' What is checked depends on the result:
 #' * every result: records read = used + set aside + left out (also by
-#'   [subset()] after [spans()]); of [bind_spans()] also list by list;
-#' * [active()]: the level in the first, the last and the highest period;
+#'   [subset()] after [spans()]), and each of them used once;
+#' * [active()]: every cell, counted once more;
 #' * [scaffold()]: with `every_period` keys times periods rows; the days are the
 #'   lengths of the spans within the window;
 #' * [allocate()]: allocated + outside the window = amounts that came in; each
@@ -15,9 +15,9 @@
 #' * [consecutive()], [gaps()], [overlaps()], [concurrency()]: days covered, days
 #'   between, days in common, level times days;
 #' * [roster()], [explain_count()]: who is active, counted plainly;
-#' * [movement()]: opening and changes make the closing, which opens the next
-#'   period; the last closing; group lines against the line over all;
-#' * [cohorts()]: sizes add up to the keys that started; nobody is there twice;
+#' * [movement()]: every opening, flow and closing, worked out once more from who is
+#'   where; group lines against the line over all;
+#' * [cohorts()]: every size and every cell;
 #' * [widen()]: the cells add up to the long form. [versus()]: what it is compared
 #'   with + difference.
 #'
