@@ -5,10 +5,11 @@ general_help <- function(commands) {
     sprintf("  ridge %-14s %s", names(commands), vapply(commands, `[[`, "", "about")),
     "",
     "A FILE is CSV, TSV, a workbook, Parquet, JSON, NDJSON or iCalendar by its ending;",
-    "- is text on standard input. The table goes to standard output as CSV, or to",
-    "--out FILE in the format of its ending; notes go to standard error.",
-    "Exit status: 0 done, 1 the records cannot be used as asked or do not tie, 2 the",
-    "command line is wrong, 130 stopped.", "",
+    "several, or a pattern, are one list; - is text on standard input. The table goes to",
+    "standard output as CSV, or to --out FILE in the format of its ending: .csv, .tsv,",
+    ".xlsx, .parquet, .json, .ndjson, .ics, .md, .html. Notes go to standard error.",
+    "Exit status: 0 done, 1 the records cannot be used as asked, do not tie or could not",
+    "be written, 2 the command line is wrong, 130 stopped, 143 asked to end.", "",
     "Options of a command: ridge help COMMAND")
 }
 

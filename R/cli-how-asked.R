@@ -57,13 +57,15 @@ spell_command <- function(question, x) {
   file <- about(x)$told$reading$path %||% "FILE"
   file <- if (grepl("[^A-Za-z0-9_./-]", file)) shQuote(file) else file
   wide <- Find(function(step) step$verb == "widen", steps)
-  paste(c("ridge", command, file, spell_declaration(x, rows), asked, spell_wide(wide)),
-        collapse = " ")
+  declared <- spell_declaration(x, rows, question$arguments$of)
+  paste(c("ridge", command, file, declared, asked, spell_wide(wide)), collapse = " ")
 }
 
-spell_declaration <- function(x, rows) {
+spell_declaration <- function(x, rows, of) {
   told <- about(x)$told
   said <- declared_arguments(x)
+  # A command takes a weight only where it is summed.
+  if (!identical(of, "weight")) said$weight <- NULL
   names(said)[1:2] <- c("start", "end")
   read <- if (!is.null(told$reading)) reading_arguments(told)
   # One --tz both reads the moments and says whose days they are on.

@@ -78,7 +78,11 @@ refuse_syntax <- function(reason, command) {
     flag <- gsub("\"", "", flag)
     usage_abort(c("{.code --{flag}} needs a value.", i = "See {.code ridge help {command}}."))
   }
-  usage_abort(c("{reason}", i = "See {.code ridge help {command}}."))
+  if (grepl("accepts no arguments", reason) && length(flag)) {
+    flag <- gsub("\"", "", flag)
+    usage_abort(c("{.code --{flag}} takes no value.", i = "See {.code ridge help {command}}."))
+  }
+  usage_abort(c("The options cannot be told apart.", i = "See {.code ridge help {command}}."))
 }
 
 read_option <- function(row, value) {

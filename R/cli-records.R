@@ -1,7 +1,7 @@
 # The records of the file that a command line names, as a spans object.
 
 read_spans <- function(given, options, all_columns = FALSE) {
-  check_declared(given)
+  check_declared(given, options)
   if (!is.null(given$set_aside)) given$unusable <- "set_aside"
   all_columns <- all_columns || !is.null(given$set_aside)
   source <- read_input(given, if (!all_columns) needed_columns(given, options))
@@ -15,12 +15,17 @@ read_spans <- function(given, options, all_columns = FALSE) {
 }
 
 # What must be said before a file is opened.
-check_declared <- function(given) {
+check_declared <- function(given, options) {
   check_some_file(given)
   if (is.null(given$start)) {
     usage_abort("{.code --start} must name the column of first days.")
   }
   check_one_end(given)
+  if (!is.null(given$weight) && !is.null(options) && !identical(given$of, "weight")) {
+    ways <- if ("of" %in% names(options)) "Say {.code --of weight}, or leave it out."
+    else "This command sums none: leave it out."
+    usage_abort(c("{.code --weight} plays no part where weights are not summed.", i = ways))
+  }
   if (!is.null(given$equal_clocks) && is.null(given$start_clock)) {
     usage_abort("{.code --equal-clocks} plays no part without {.code --start-clock}.")
   }

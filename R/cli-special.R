@@ -49,7 +49,8 @@ against_given <- function(given) {
 }
 
 run_check <- function(given, options) {
-  check_declared(given)
+  # Weights that are none are findings.
+  check_declared(given, NULL)
   ready <- ready_records(read_input(given), given)
   found <- declare_given(ready, given, check_spans)
   hand_over(found, given)

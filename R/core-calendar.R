@@ -162,12 +162,12 @@ pair_example <- function() {
 }
 
 name_numbers <- function(value, names, arg) {
-  if (is.character(value) && all(grepl("^[0-9]+$", value))) value <- as.integer(value)
   if (is.numeric(value)) {
     found <- match(value, seq_along(names))
   } else {
     long_enough <- nchar(value) >= 3
-    found <- ifelse(long_enough, pmatch(tolower(value), tolower(names), duplicates.ok = TRUE), NA)
+    found <- ifelse(long_enough, pmatch(tolower(value), tolower(names), duplicates.ok = TRUE),
+                    match(value, as.character(seq_along(names))))
   }
   if (anyNA(found)) {
     wrong <- value[is.na(found)][1]

@@ -16,8 +16,9 @@ zip_parts <- function(plain, path) {
   for (i in seq_len(count)) {
     if (at + 46 > end || number(at, 4) != 0x02014b50) damaged()
     name_size <- number(at + 28, 2)
+    name <- bytes[at + 46 + seq_len(name_size)]
     parts[[i]] <- list(
-      name = rawToChar(bytes[at + 46 + seq_len(name_size)][bytes[at + 46 + seq_len(name_size)] != 0]),
+      name = rawToChar(name[name != 0]),
       packed = number(at + 10, 2) == 8, crc = bytes[at + 16 + 1:4], from = number(at + 20, 4),
       to = number(at + 24, 4), place = number(at + 42, 4))
     at <- at + 46 + name_size + number(at + 30, 2) + number(at + 32, 2)

@@ -10,9 +10,9 @@
 #' @param data A data frame of records: one row each.
 #' @param start,end The columns of starts and ends, by name. Date, POSIXct, or
 #'   text that [read_dates()] reads, such as ISO 8601 (`2026-03-17`,
-#'   `2026-03-17T08:15`, with `Z` or an offset). All days or all instants. A missing
-#'   end is a span that is still open. `end = NULL`: each record is one day.
-#'   `end = NA`: all are still open.
+#'   `2026-03-17T08:15`, with `Z` or an offset), or one column of intervals for both.
+#'   All days or all instants. A missing end is a span that is still open. `end = NULL`:
+#'   each record is one day. `end = NA`: all are still open.
 #' @param key The column or columns that say whom or what a record belongs to,
 #'   or `NULL`. A blank or missing key makes its record unusable.
 #' @param weight A numeric column to sum (a share of full time, seats), or
@@ -73,6 +73,9 @@ declare_records <- function(data, columns, end_counts, means_open, told) {
                 end = pick_end(data, columns$end),
                 key = pick_columns(data, columns$key, "key"),
                 weight = pick_one(data, columns$weight, "weight", optional = TRUE))
+  apart <- without_intervals(data, names)
+  data <- apart$data
+  names <- apart$names
   for (name in names$key) check_plain_column(data[[name]], name, "key")
   what <- read_columns(data, names, end_counts, means_open, told)
   far <- far_ends(what)
@@ -83,6 +86,26 @@ declare_records <- function(data, columns, end_counts, means_open, told) {
   }
   told$means_open <- means_open
   declare_spans(data, names, what, found, source, told)
+}
+
+# A column of intervals with a start and a length in seconds, as a package for dates makes
+# them, becomes one of starts and one of ends.
+without_intervals <- function(data, roles) {
+  name <- roles$start
+  column <- data[[name]]
+  if (!inherits(column, "Interval") || is.null(attr(column, "start"))) {
+    return(list(data = data, names = roles))
+  }
+  if (!identical(roles$end, name)) {
+    ridge_abort(c("Column {.val {name}} holds intervals, which have ends of their own.",
+                  i = "Name it as {arg_name('end')} too."), "argument", arg = "end")
+  }
+  tz <- attr(column, "tzone") %||% "UTC"
+  start <- as.double(attr(column, "start"))
+  roles[c("start", "end")] <- paste0(name, c("_start", "_end"))
+  data[[roles$start]] <- as_instant(start, tz)
+  data[[roles$end]] <- as_instant(start + as.double(unclass(column)), tz)
+  list(data = data[setdiff(names(data), name)], names = roles)
 }
 
 # The same by names, with the conventions of other spans.

@@ -118,6 +118,9 @@ test_that("options that play no part are refused before any work", {
     expect_identical(got$status, 2L, label = paste(words, collapse = " "))
     expect_match(got$notes, "plays no part|needs a value|is given 2 times")
   }
+  expect_match(run(asked, "--weight", "share")$notes, "plays no part where weights are not summed")
+  expect_match(run("consecutive", file, asked[-(1:2)], "--weight", "share")$notes, "This command sums none")
+  expect_match(run(asked, "--wide=yes")$notes, "`--wide` takes no value")
   expect_identical(run(asked, "--group", "station", "--group", "role", "--by", "year")$out[1], "station,role,period,period_end,active")
   expect_identical(run("check", file, "--start", "first_day", "--end", "last_day", "--seen-on", "2026-01-01")$status, 2L)
   expect_no_match(run("active", file, "--start", "Dept", "--end", "last_day")$notes, "Did you mean")

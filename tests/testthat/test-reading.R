@@ -204,6 +204,12 @@ test_that("types of every kind are taken, or refused with the way out", {
   for (odd in list(complex(2), as.raw(1:2), list(1, 2))) {
     expect_error(spans(tibble::tibble(!!!days, k = odd), from, to, key = k), "not one plain value each", class = "ridge_error_column")
   }
+  # As a package for dates makes them: a start, and a length in seconds.
+  stay <- structure(86400 * c(30, 9), start = as.POSIXct(c("2026-01-01", "2026-02-01"), tz = "UTC"), tzone = "UTC", class = "Interval")
+  x <- spans(tibble::new_tibble(list(who = 1:2, stay = stay), nrow = 2L), stay, stay, key = who, as_of = "2026-06-30")
+  expect_identical(names(x), c("who", "stay_start", "stay_end"))
+  expect_identical(consecutive(x)$days, c(31L, 10L))
+  expect_error(spans(tibble::new_tibble(list(stay = stay), nrow = 2L), stay, NULL), "ends of their own", class = "ridge_error_argument")
   latin <- c("Jos\xe9", "Ann")
   Encoding(latin) <- "latin1"
   unmarked <- enc2utf8(latin)
