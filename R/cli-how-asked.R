@@ -55,7 +55,7 @@ spell_command <- function(question, x) {
     command <- "versus"
   }
   file <- about(x)$told$reading$path %||% "FILE"
-  file <- if (grepl("[^A-Za-z0-9_./-]", file)) shQuote(file) else file
+  file <- ifelse(grepl("[^A-Za-z0-9_./-]", file), shQuote(file), file)
   wide <- Find(function(step) step$verb == "widen", steps)
   declared <- spell_declaration(x, rows, question$arguments$of)
   paste(c("ridge", command, file, declared, asked, spell_wide(wide)), collapse = " ")

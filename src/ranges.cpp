@@ -25,7 +25,8 @@ auto with_distance(SEXP before, int origin, const Spans<Tick>& spans, Work work)
   if constexpr (std::is_same_v<Tick, std::int32_t>) {
     int lowest = never<int>(), highest = -never<int>();
     for (std::size_t i = 0; i < spans.size; ++i) {
-      lowest = std::min(lowest, std::min(spans.start[i], spans.stop[i]));
+      if (spans.start[i] >= spans.stop[i]) continue;
+      lowest = std::min(lowest, spans.start[i]);
       highest = std::max(highest, spans.start[i]);
       if (spans.stop[i] != never<int>()) highest = std::max(highest, spans.stop[i]);
     }

@@ -152,6 +152,8 @@ test_that("several files are one list, with their names, where they have the sam
   expect_identical(got$source, c("a.csv", "b.csv"))
   expect_identical(got$who, c("7", "007"))
   expect_identical(quietly("[ab].csv")$from, got$from)
+  x <- spans(got, from, to, key = who, as_of = "2026-01-31")
+  expect_match(how_asked(active(x), as = "command"), "^ridge active a.csv b.csv --start from")
   expect_error(quietly("*.csv"), "do not have the same columns: 'c.csv' differs.*It has no \"from\" and \"to\"", class = "ridge_error_file")
   got <- run("active", "a.csv", "b.csv", "--start", "from", "--end", "to", "--key", "who", "--group", "source", "--as-of", "2026-01-31")
   expect_identical(got$out[-1], c("a.csv,2026-01-01,2026-01-31,1", "b.csv,2026-01-01,2026-01-31,1"))
