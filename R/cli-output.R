@@ -6,6 +6,13 @@ check_outputs <- function(given) {
   if (!is.null(given$set_aside)) check_ending(given$set_aside, table_endings, "set_aside")
   if (!is.null(given$figure)) check_ending(given$figure, figure_formats, "figure")
   check_apart(only_given(given, c("out", "set_aside", "figure")))
+  for (option in c("set_aside", "figure")) {
+    file <- given[[option]]
+    if (!is.null(file) && one_name(file) %in% one_name(given$files)) {
+      ridge_abort(c("{arg_name(option)}: {.file {file}} is the file that is read.",
+                    i = "Name another file."), "argument", arg = option, value = file)
+    }
+  }
   if (!is.null(given$to_format) && !is.null(given$out) && !("-" %in% given$out)) {
     usage_abort(c(paste("{.code --to-format} is that of standard output, and the table goes to",
                         "{.file {given$out[1]}}."),

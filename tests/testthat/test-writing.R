@@ -126,6 +126,7 @@ test_that("the command line writes where it is told, once each, and never less t
   expect_match(paste(run(asked, "--to-format", "html")$out, collapse = ""), "<table>.*</html>")
   expect_match(run(asked, "--out", "a.csv", "--set-aside", "./a.csv")$notes, "--out and --set-aside both name")
   expect_match(run(asked, "--out", "a.csv", "--to-format", "md")$notes, "that of standard output")
+  expect_match(run(asked, "--set-aside", "p.csv")$notes, "--set-aside: 'p.csv' is the file that is read")
   before <- readLines("p.csv")
   less <- run("records", "p.csv", "--keep", "station=Whinfell", "--out", "p.csv")
   expect_identical(less$status, 2L)
