@@ -9,8 +9,9 @@
 #' * [active()]: every cell, counted once more;
 #' * [scaffold()]: with `every_period` keys times periods rows; the days are the
 #'   lengths of the spans within the window;
-#' * [allocate()]: allocated + outside the window = amounts that came in; each
-#'   record's pieces = its amount where the window hides nothing;
+#' * [allocate()]: allocated + outside the window = amounts that came in; every total,
+#'   added up from the pieces of its records (of amounts too large for that it is said);
+#'   each record's pieces = its amount where the window hides nothing;
 #' * [time_within()], [elapsed()], [working_days()]: the sum of the lengths;
 #' * [consecutive()], [gaps()], [overlaps()], [concurrency()]: days covered, days
 #'   between, days in common, level times days;

@@ -12,8 +12,12 @@ source_checks.ridge_allocate <- function(result, x) {
   if (asked$spread == "repeat") {
     return(repeat_checks(result, x, amounts))
   }
-  parts <- window_parts(x, made)
+  upto <- parts_upto(x, made)
+  parts <- window_parts(upto, made$axis)
   checks <- if (is_whole(result)) list(allocated_check(result, amounts, parts))
+  if (inherits(result, "ridge_by_period")) {
+    checks <- c(checks, total_checks(result, x, amounts, upto, parts$whole))
+  }
   if (inherits(result, "ridge_records") && is_whole(result) && nrow(result) > 0 && !is_cut(parts)) {
     checks <- c(checks, list(pieces_check(result, x, amounts)))
   }
@@ -62,42 +66,75 @@ outside_amounts <- function(amounts, parts, digits) {
     return(list(sum = sum(hidden), tolerance = tolerance))
   }
   units <- round(amount * 10^digits)
-  rounded <- function(part) {
-    sign(units) * floor((2 * abs(units) * part + parts$whole) / (2 * parts$whole))
-  }
+  rounded <- function(part) rounded_share(units, part, parts$whole)
   exact <- all(2 * abs(units) * parts$whole < 2^53)
   hidden <- sum(rounded(parts$before) + units - rounded(parts$through)) / 10^digits
   list(sum = hidden, tolerance = tolerance + if (exact) 0 else 2 * sum(known) / 10^digits)
 }
 
-# How much of each record, in what its amount is spread over, comes before the
-# window, through its end, and in all.
-window_parts <- function(x, made) {
+# Shares of whole units up to a part, rounded half away from zero.
+rounded_share <- function(units, part, whole) {
+  sign(units) * floor((2 * abs(units) * part + whole) / (2 * whole))
+}
+
+# How much of each record, in what its amount is spread over, comes before an edge.
+parts_upto <- function(x, made) {
   asked <- made$question$arguments
   plain <- plain_records(x)
   within <- function(edge) pmin(pmax(edge, plain$start), plain$stop)
-  size <- axis_size(made$axis)
-  edges <- list(before = within(made$axis$first[1]), through = within(made$axis$stop[size]),
-                whole = plain$stop)
   if (asked$basis == "day" || nrow(plain) == 0) {
-    return(lapply(edges, `-`, plain$start))
+    return(function(edge) within(edge) - plain$start)
   }
   if (asked$basis == "working_day") {
     worked <- plain_working_days(plain, asked$calendar)
     upto <- function(day) findInterval(day - 0.5, worked)
-    return(lapply(edges, function(edge) upto(edge) - upto(plain$start)))
+    return(function(edge) upto(within(edge)) - upto(plain$start))
   }
   first <- period_number(plain, made$axis, plain$start, FALSE)
-  lapply(edges, function(edge) {
+  function(edge) {
+    edge <- within(edge)
     ifelse(edge > plain$start, period_number(plain, made$axis, edge, TRUE) - first + 1, 0)
+  }
+}
+
+# Before the window, through its end, and in all.
+window_parts <- function(upto, axis) {
+  list(before = upto(axis$first[1]), through = upto(axis$stop[axis_size(axis)]),
+       whole = upto(Inf))
+}
+
+# Every total that is left, added up once more from the pieces of its records, where plain
+# numbers can hold what is divided; where they cannot that is said.
+total_checks <- function(result, x, amounts, upto, whole) {
+  made <- about(result)
+  digits <- made$question$arguments$digits
+  cells <- cell_matrix(result, "amount")
+  known <- which(!is.na(amounts) & whole > 0)
+  units <- if (!is.null(digits)) round(amounts * 10^digits)
+  if (!is.null(digits) && any(2 * abs(units[known]) * whole[known] >= 2^53)) {
+    return(list(tie("totals: not proven one by one, the amounts are too large for it", 0, 0)))
+  }
+  share <- function(edge) {
+    part <- upto(edge)
+    shares <- if (is.null(digits)) amounts * part / whole else rounded_share(units, part, whole)
+    shares[known]
+  }
+  own <- !is_total_line(made)
+  line <- plain_lines(x, made$groups)[known]
+  sums <- lapply(seq_len(axis_size(made$axis)), function(place) {
+    pieces <- share(made$axis$stop[place]) - share(made$axis$first[place])
+    rowsum(c(pieces, numeric(sum(own))), c(line, seq_len(sum(own))))[, 1]
   })
+  expected <- do.call(rbind, sums) / (if (is.null(digits)) 1 else 10^digits)
+  if (any(!own)) expected <- cbind(expected, rowSums(expected))
+  cell_checks("totals", matrix(expected, nrow(cells)), cells, FALSE)
 }
 
 # Periods counted from the first record's, over all that the records touch.
 period_number <- function(plain, axis, tick, before) {
   ends <- day_of_tick(c(min(plain$start), max(plain$stop)), axis$timeline)
   whole <- make_axis(axis$grain, ends[1], ends[2], axis$calendar, axis$timeline)
-  findInterval(tick, whole$first, left.open = before)
+  findInterval(tick, whole$first[whole$first < whole$stop], left.open = before)
 }
 
 # Amounts due in all periods, or in the rows that are left.
