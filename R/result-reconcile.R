@@ -12,7 +12,8 @@
 #' * [allocate()]: allocated + outside the window = amounts that came in; every total,
 #'   added up from the pieces of its records (of amounts too large for that it is said);
 #'   each record's pieces = its amount where the window hides nothing;
-#' * [time_within()], [elapsed()], [working_days()]: the sum of the lengths;
+#' * [time_within()], [elapsed()], [working_days()]: the sum of the lengths; of time
+#'   within periods by group every cell too;
 #' * [consecutive()], [gaps()], [overlaps()], [concurrency()]: days covered, days
 #'   between, days in common, level times days;
 #' * [roster()], [explain_count()]: who is active, counted plainly;

@@ -194,6 +194,28 @@ source_checks.ridge_time_within <- function(result, x) {
   all <- seconds(plain$start, plain$stop)
   inside <- seconds(within(plain$start), within(plain$stop))
   found <- sum(result[[made$question$names[1]]][own_rows(result)])
-  list(tie(paste(asked$unit, "in the periods + outside the window = lengths of the spans"),
-           all / unit, found + (all - inside) / unit, 1e-9 * max(1, all / unit)))
+  what <- paste(asked$unit, "in the periods + outside the window = lengths of the spans")
+  checks <- list(tie(what, all / unit, found + (all - inside) / unit, 1e-9 * max(1, all / unit)))
+  if (!inherits(result, "ridge_by_period")) {
+    return(checks)
+  }
+  c(checks, time_checks(result, plain, plain_lines(x, made$groups), working))
+}
+
+# The time in every period of every group, added up once more.
+time_checks <- function(result, plain, line, working) {
+  made <- about(result)
+  asked <- made$question$arguments
+  own <- !is_total_line(made)
+  lines <- seq_len(sum(own))
+  edges <- lapply(made$axis[c("first", "stop")], in_seconds, made$axis$timeline)
+  sums <- lapply(seq_len(axis_size(made$axis)), function(place) {
+    within <- function(seconds) pmin(pmax(seconds, edges$first[place]), edges$stop[place])
+    time <- plain_seconds(within(plain$start), within(plain$stop), working, zone_of(made$timeline))
+    rowsum(c(time, numeric(length(lines))), c(line, lines))[, 1]
+  })
+  expected <- do.call(rbind, sums) / unit_seconds(asked$unit, asked$day_hours)
+  if (any(!own)) expected <- cbind(expected, rowSums(expected))
+  cells <- cell_matrix(result, made$question$names[1])
+  cell_checks("time", matrix(expected, nrow(cells)), cells, FALSE)
 }
