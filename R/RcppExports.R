@@ -53,8 +53,8 @@ copy_onto <- function(from, to) {
     .Call(`_almanacridge_copy_onto`, from, to)
 }
 
-output_failed <- function() {
-    .Call(`_almanacridge_output_failed`)
+send_to_output <- function(from) {
+    .Call(`_almanacridge_send_to_output`, from)
 }
 
 heed_termination <- function(heed) {

@@ -31,10 +31,14 @@ command_usage <- function(command) {
         collapse = " ")
 }
 
+print_lines <- function(lines) {
+  print_out(function(file) cat_bytes(paste0(lines, "\n"), file))
+}
+
 print_help <- function(words) {
   commands <- cli_commands()
   if (length(words) == 0) {
-    return(cat(general_help(commands), sep = "\n"))
+    return(print_lines(general_help(commands)))
   }
   name <- words[1]
   if (!(name %in% names(commands))) {
@@ -43,5 +47,5 @@ print_help <- function(words) {
                   i = if (!is.null(near)) "Did you mean {.code ridge help {near}}?",
                   i = if (is.null(near)) "See {.code ridge help}."))
   }
-  cat(command_page(commands[[name]]), sep = "\n")
+  print_lines(command_page(commands[[name]]))
 }

@@ -25,7 +25,6 @@ run_ridge <- function(args = commandArgs(trailingOnly = TRUE)) {
       say_note(sub("\n$", "", conditionMessage(cnd)))
       invokeRestart("muffleMessage")
     })
-    refuse_full_output()
     if (inherits(outcome, "exit_status")) as.integer(outcome) else 0L
   }, ridge_error = function(cnd) {
     say_error(one_line(c(cnd$message, cnd$body)))
@@ -46,15 +45,6 @@ run_ridge <- function(args = commandArgs(trailingOnly = TRUE)) {
 # What a shell hands over is UTF-8, whatever the locale says.
 in_utf8_words <- function(args) {
   ifelse(validUTF8(args), `Encoding<-`(args, "UTF-8"), args)
-}
-
-# What was printed may not have arrived.
-refuse_full_output <- function() {
-  if (output_failed()) {
-    ridge_abort(c("Standard output could not take the table: writing to it failed.",
-                  i = paste("Is the disk full? Name a file with {.code --out}, on one that has",
-                            "room.")), "file")
-  }
 }
 
 run_command <- function(args) {

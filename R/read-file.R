@@ -150,7 +150,9 @@ a_few <- function(column) {
 # process, at no cost; within a session small files are read once in one, to see.
 survives_reading <- function(plain, read) {
   if (nzchar(Sys.getenv("RIDGE_PROGRAM"))) {
-    return(in_child(followed = TRUE) == 0)
+    state <- in_child(followed = TRUE)
+    if (state >= 1000) quit(save = "no", status = state - 1000, runLast = FALSE)
+    return(state == 0)
   }
   if (file.size(plain) > tried_size) {
     return(TRUE)

@@ -82,9 +82,31 @@ print_table <- function(x, format = "csv", formulas = "as_is") {
   for (name in names(x)) check_plain_column(x[[name]], name, "x")
   report_losses(x, format, formulas)
   x <- with_safe_cells(x, format, formulas)
-  if (format == "csv") write_csv_table(x)
-  else if (format == "tsv") write_csv_table(x, sep = "\t")
-  else writeLines(enc2utf8(table_text(x, format)), sep = "", useBytes = TRUE)
+  print_out(function(file) {
+    if (format == "csv") write_csv_table(x, file)
+    else if (format == "tsv") write_csv_table(x, file, sep = "\t")
+    else cat_bytes(enc2utf8(table_text(x, format)), file)
+  })
+}
+
+# To standard output: what the program prints is checked to the last byte, within a session
+# R prints it.
+print_out <- function(write) {
+  if (!nzchar(Sys.getenv("RIDGE_PROGRAM"))) {
+    return(invisible(write("")))
+  }
+  file <- tempfile("out-")
+  on.exit(unlink(file))
+  write(file)
+  reason <- send_to_output(file)
+  if (nzchar(reason)) {
+    ridge_abort(c("Standard output could not take the table: {reason}.",
+                  i = "Name a file with {.code --out}, on a disk that has room."), "file")
+  }
+}
+
+cat_bytes <- function(text, file) {
+  if (nzchar(file)) write_bytes(file, text) else writeLines(text, sep = "", useBytes = TRUE)
 }
 
 write_parquet_table <- function(x, path) {

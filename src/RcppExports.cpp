@@ -163,13 +163,14 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
-// output_failed
-bool output_failed();
-RcppExport SEXP _almanacridge_output_failed() {
+// send_to_output
+std::string send_to_output(std::string from);
+RcppExport SEXP _almanacridge_send_to_output(SEXP fromSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
-    rcpp_result_gen = Rcpp::wrap(output_failed());
+    Rcpp::traits::input_parameter< std::string >::type from(fromSEXP);
+    rcpp_result_gen = Rcpp::wrap(send_to_output(from));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -822,7 +823,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_almanacridge_refused_append", (DL_FUNC) &_almanacridge_refused_append, 1},
     {"_almanacridge_move_file", (DL_FUNC) &_almanacridge_move_file, 2},
     {"_almanacridge_copy_onto", (DL_FUNC) &_almanacridge_copy_onto, 2},
-    {"_almanacridge_output_failed", (DL_FUNC) &_almanacridge_output_failed, 0},
+    {"_almanacridge_send_to_output", (DL_FUNC) &_almanacridge_send_to_output, 1},
     {"_almanacridge_heed_termination", (DL_FUNC) &_almanacridge_heed_termination, 1},
     {"_almanacridge_asked_to_terminate", (DL_FUNC) &_almanacridge_asked_to_terminate, 0},
     {"_almanacridge_content_crc", (DL_FUNC) &_almanacridge_content_crc, 1},

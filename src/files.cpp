@@ -132,12 +132,23 @@ std::string copy_onto(std::string from, std::string to) {
   return reason_of(failed);
 }
 
-// Did standard output refuse anything that was printed?
+// A file to standard output. A reader who has had enough is no failure.
 // [[Rcpp::export]]
-bool output_failed() {
-  const bool failed = std::fflush(stdout) != 0 || std::ferror(stdout);
-  std::clearerr(stdout);
-  return failed;
+std::string send_to_output(std::string from) {
+  std::FILE* source = std::fopen(from.c_str(), "rb");
+  if (!source) return reason_of(errno);
+  std::vector<char> block(1 << 16);
+  int failed = 0;
+  while (const std::size_t size = std::fread(block.data(), 1, block.size(), source)) {
+    for (std::size_t at = 0; at < size && !failed;) {
+      const auto sent = write(1, block.data() + at, size - at);
+      if (sent >= 0) at += sent;
+      else if (errno != EINTR) failed = errno;
+    }
+    if (failed) break;
+  }
+  std::fclose(source);
+  return reason_of(failed == EPIPE ? 0 : failed);
 }
 
 // The signal that asks a program to end is taken as an interrupt, so that what was
@@ -203,15 +214,15 @@ Rcpp::List sheet_extent(Rcpp::RawVector sheet) {
 }
 
 // Goes on in a child process, so that what ends it by a fault does not end this one: 0 in
-// the child, here the signal of the fault. A child that comes to its own end takes this
-// process with it where it is `followed`, and is -1 otherwise. Signals are passed on.
+// the child, here the signal of the fault. Of a child that comes to its own end it is -1,
+// or 1000 and its status where that is to be `followed`. Signals are passed on.
 // [[Rcpp::export]]
 int in_child(bool followed) {
 #ifdef _WIN32
   return -1;
 #else
   static volatile pid_t child = 0;
-  std::fflush(stdout);
+  std::fflush(nullptr);
   child = fork();
   if (child < 0) return -1;
   if (child == 0) {
@@ -225,17 +236,17 @@ int in_child(bool followed) {
   }
   std::signal(SIGTERM, before);
   std::signal(SIGINT, interrupt);
-  if (WIFEXITED(status) && !followed) return -1;
-  if (WIFEXITED(status)) _exit(WEXITSTATUS(status));
+  if (WIFEXITED(status)) return followed ? 1000 + WEXITSTATUS(status) : -1;
   const int signal = WTERMSIG(status);
-  if (followed && (signal == SIGTERM || signal == SIGKILL)) _exit(128 + signal);
-  return signal;
+  if (signal != SIGTERM && signal != SIGKILL) return signal;
+  return followed ? 1000 + 128 + signal : -1;
 #endif
 }
 
+// Without clearing away what is the parent's.
 // [[Rcpp::export]]
 void leave_child() {
 #ifndef _WIN32
-  _exit(0);
+  kill(getpid(), SIGKILL);
 #endif
 }
