@@ -98,9 +98,9 @@ read_option <- function(row, value) {
     value)
 }
 
-# "" is no name: to leave an option out is to leave it out.
+# "" is no name: to leave an option out is to leave it out. A space may be a delimiter.
 filled <- function(row, value) {
-  if (!nzchar(trimws(value))) {
+  if (!nzchar(if (row$kind == "text") value else trimws(value))) {
     usage_abort("{.code --{row$name}} needs a value: it was given as {.val {value}}.")
   }
   value

@@ -68,8 +68,9 @@ first_lines <- function(plain, skip_top) {
 # The mark that cuts most lines into the same number of fields, quoted text aside.
 find_delimiter <- function(lines, quote) {
   lines <- utils::head(lines[!is_blank_text(lines)], 100)
-  quoted <- if (nzchar(quote)) paste0(quote, "[^", quote, "]*", quote)
-  bare <- if (is.null(quoted)) lines else gsub(quoted, "", lines, useBytes = TRUE)
+  mark <- paste0("\\", quote)
+  quoted <- paste0(mark, "[^", mark, "]*", mark)
+  bare <- if (nzchar(quote)) gsub(quoted, "", lines, perl = TRUE, useBytes = TRUE) else lines
   counts <- vapply(delimiters, function(mark) {
     found <- gregexpr(mark, bare, fixed = TRUE, useBytes = TRUE)
     vapply(found, function(places) sum(places > 0), 0L)

@@ -124,7 +124,11 @@ test_that("files come in many forms", {
   expect_identical(names(quietly(text_file("a,1\nb,2\n"), no_header = TRUE)), c("V1", "V2"))
   expect_identical(quietly(text_file("a|b\n1|2\n"))$b, 2L)
   expect_identical(quietly(text_file("a b\n1 2\n"), delimiter = " ")$b, 2L)
-  expect_identical(quietly(text_file("a,b\n'x,y',2\n"), quote = "'")$a, "x,y")
+  for (quote in c("'", "*", "^")) {
+    expect_identical(quietly(text_file(paste0("a,b\n", quote, "x,y", quote, ",2\n")), quote = quote)$a, "x,y", label = quote)
+  }
+  spaced <- text_file("from to\n2026-01-01 2026-01-31\n")
+  expect_identical(run("active", spaced, "--delimiter", " ", "--start", "from", "--end", "to", "--as-of", "2026-01-31")$out[2], "2026-01-01,2026-01-31,1")
   topped <- text_file("Our list\n\na,b\nx,1\ny,2\nTotal: 2 records\n")
   expect_identical(quietly(topped, skip_top = 1, skip_bottom = 1)$b, 1:2)
   expect_error(read_records(text_file("a,b\nx,1\ny,2\nTotal: 2 records\n")), "Say `skip_bottom = 1` if it is no record", class = "ridge_error_file")
