@@ -18,6 +18,11 @@ check_outputs <- function(given) {
                         "{.file {given$out[1]}}."),
                   i = "The ending of the file says its format. Leave one of them out."))
   }
+  files <- sub("[.]gz$", "", setdiff(given$out, "-"))
+  printed <- if (is.null(given$out) || "-" %in% given$out) given$to_format %||% "csv"
+  if (!is.null(given$formulas) && !any(c(tools::file_ext(files), printed) %in% c("csv", "tsv"))) {
+    usage_abort("{.code --formulas} plays no part: elsewhere than in CSV they always are text.")
+  }
   if (!is.null(given$sums) && !isTRUE(given$wide)) {
     usage_abort("{.code --sums} are those of the wide form: say {.code --wide} too.")
   }

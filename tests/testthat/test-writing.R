@@ -137,6 +137,8 @@ test_that("the command line writes where it is told, once each, and never less t
   got <- run(asked, "--figure", "50%d.png")
   expect_true(file.exists("50%d.png"))
   expect_match(run(asked, "--out", "nowhere/a.csv")$notes, "there is no folder")
+  expect_match(run(asked, "--out", "a.xlsx", "--formulas", "as_text")$notes, "--formulas` plays no part")
+  expect_identical(run(asked, "--out", "a.csv.gz", "--formulas", "as_text")$status, 0L)
 })
 
 test_that("text from data is never interpreted by a message", {
