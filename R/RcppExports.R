@@ -81,6 +81,10 @@ leave_child <- function() {
     invisible(.Call(`_almanacridge_leave_child`))
 }
 
+parquet_is_sound <- function(path) {
+    .Call(`_almanacridge_parquet_is_sound`, path)
+}
+
 order_records <- function(start, key, keys) {
     .Call(`_almanacridge_order_records`, start, key, keys)
 }

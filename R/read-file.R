@@ -147,15 +147,12 @@ a_few <- function(column) {
 }
 
 # Damage within a file can end the process that reads it. The program goes on in a child
-# process, at no cost; within a session small files are read once in one, to see.
-survives_reading <- function(plain, read) {
+# process, at no cost; within a session `read` is tried in one, to see.
+survives_reading <- function(read) {
   if (nzchar(Sys.getenv("RIDGE_PROGRAM"))) {
     state <- in_child(followed = TRUE)
     if (state >= 1000) quit(save = "no", status = state - 1000, runLast = FALSE)
     return(state == 0)
-  }
-  if (file.size(plain) > tried_size) {
-    return(TRUE)
   }
   state <- in_child(followed = FALSE)
   if (state == 0) {
@@ -164,5 +161,3 @@ survives_reading <- function(plain, read) {
   }
   state == -1
 }
-
-tried_size <- 4e6

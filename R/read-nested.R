@@ -59,8 +59,12 @@ read_parquet_table <- function(path, tz = NULL) {
   need_package("nanoparquet", "Reading Parquet")
   plain <- unpacked(path)
   # A description of types that it cannot use it warns of, and does without.
-  read <- function() suppressWarnings(nanoparquet::read_parquet(as.character(plain)))
-  if (!complete_parquet_file(plain) || !survives_reading(plain, read)) {
+  read <- function(columns = NULL) {
+    suppressWarnings(nanoparquet::read_parquet(as.character(plain), col_select = columns))
+  }
+  # Where the pages are sound only what describes the columns is left to try.
+  tried <- if (parquet_is_sound(plain)) function() read(integer()) else read
+  if (!complete_parquet_file(plain) || !survives_reading(tried)) {
     refuse_file(path, "it is damaged, or no Parquet.", "Parquet")
   }
   table <- tryCatch(read(), error = function(cnd) {

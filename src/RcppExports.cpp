@@ -236,6 +236,17 @@ BEGIN_RCPP
     return R_NilValue;
 END_RCPP
 }
+// parquet_is_sound
+bool parquet_is_sound(std::string path);
+RcppExport SEXP _almanacridge_parquet_is_sound(SEXP pathSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
+    rcpp_result_gen = Rcpp::wrap(parquet_is_sound(path));
+    return rcpp_result_gen;
+END_RCPP
+}
 // order_records
 SEXP order_records(SEXP start, Rcpp::IntegerVector key, int keys);
 RcppExport SEXP _almanacridge_order_records(SEXP startSEXP, SEXP keySEXP, SEXP keysSEXP) {
@@ -830,6 +841,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_almanacridge_sheet_extent", (DL_FUNC) &_almanacridge_sheet_extent, 1},
     {"_almanacridge_in_child", (DL_FUNC) &_almanacridge_in_child, 1},
     {"_almanacridge_leave_child", (DL_FUNC) &_almanacridge_leave_child, 0},
+    {"_almanacridge_parquet_is_sound", (DL_FUNC) &_almanacridge_parquet_is_sound, 1},
     {"_almanacridge_order_records", (DL_FUNC) &_almanacridge_order_records, 3},
     {"_almanacridge_first_met", (DL_FUNC) &_almanacridge_first_met, 1},
     {"_almanacridge_fixed_scale", (DL_FUNC) &_almanacridge_fixed_scale, 1},

@@ -1,5 +1,6 @@
 // What R does not say of files: what kind one is, and whether what was written has
 // arrived. Reasons come back as text, empty where all went well.
+#include "core/parquet_pages.h"
 #include <Rcpp.h>
 #include <algorithm>
 #include <cerrno>
@@ -9,6 +10,7 @@
 #include <cstring>
 #include <ctime>
 #include <fcntl.h>
+#include <fstream>
 #include <sys/stat.h>
 #include <vector>
 #ifdef _WIN32
@@ -249,4 +251,13 @@ void leave_child() {
 #ifndef _WIN32
   kill(getpid(), SIGKILL);
 #endif
+}
+
+// Whether all that a Parquet file says of itself leads to where it should.
+// [[Rcpp::export]]
+bool parquet_is_sound(std::string path) {
+  std::ifstream file(path, std::ios::binary | std::ios::ate);
+  if (!file) return false;
+  const std::streamoff size = file.tellg();
+  return size > 0 && ridge::sound_parquet(file, size);
 }

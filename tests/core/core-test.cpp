@@ -7,6 +7,7 @@
 #include "core/iso_text.h"
 #include "core/movement.h"
 #include "core/overlaps.h"
+#include "core/parquet_pages.h"
 #include "core/partial.h"
 #include "core/rules.h"
 #include "core/scaffold.h"
@@ -20,6 +21,7 @@
 #include <cstring>
 #include <numeric>
 #include <random>
+#include <string>
 
 using namespace ridge;
 
@@ -387,6 +389,47 @@ static void rules_have_names() {
   CHECK(refused);
 }
 
+static std::string unpacked_text(const std::string& packed, std::size_t size) {
+  std::string out(size, '?');
+  const auto* from = reinterpret_cast<const std::uint8_t*>(packed.data());
+  return unpack_snappy(from, packed.size(), reinterpret_cast<std::uint8_t*>(&out[0]), size) ? out : "refused";
+}
+
+static void packed_text_comes_back_or_is_refused() {
+  // "ridge" as a literal, then 10 bytes from 5 back.
+  const std::string packed = std::string("\x0f\x10", 2) + "ridge" + std::string("\x19\x05", 2);
+  CHECK(unpacked_text(packed, 15) == "ridgeridgeridge");
+  CHECK(unpacked_text(packed, 14) == "refused");
+  for (std::size_t cut = 0; cut < packed.size(); ++cut) CHECK(unpacked_text(packed.substr(0, cut), 15) == "refused");
+  std::string before_all = packed;
+  before_all.back() = 6;
+  CHECK(unpacked_text(before_all, 15) == "refused");
+  CHECK(unpacked_text(std::string("\x00", 1), 0).empty());
+}
+
+static bool runs_hold(const std::vector<std::uint8_t>& bytes, int width, int count, int limit, int ones = 0) {
+  try {
+    return walk_runs(bytes.data(), bytes.size(), width, count, limit) == ones;
+  } catch (const NotSound&) {
+    return false;
+  }
+}
+
+static void runs_stay_within_their_dictionary() {
+  CHECK(runs_hold({6, 2}, 2, 3, 3));         // three times the value 2
+  CHECK(!runs_hold({6, 2}, 2, 3, 2));        // of a dictionary of two
+  CHECK(!runs_hold({6, 2}, 2, 4, 3));        // one too few
+  CHECK(!runs_hold({8, 2}, 2, 3, 3));        // one too many
+  CHECK(runs_hold({3, 0xe4, 0xe4}, 2, 8, 4));    // 0 1 2 3 0 1 2 3, packed
+  CHECK(!runs_hold({3, 0xe4, 0xe4}, 2, 8, 3));
+  CHECK(!runs_hold({3, 0xe4}, 2, 8, 4));
+  CHECK(runs_hold({3, 0x0b}, 1, 5, 2, 3));       // 1 1 0 1 0, and three that are not asked for
+  CHECK(runs_hold({9, 255, 255, 255, 255}, 1, 32, 2, 32));
+  CHECK(runs_hold({}, 1, 0, 2));
+  CHECK(!runs_hold({0xff, 0xff, 0xff, 0xff, 0xff, 0xff}, 1, 5, 2));
+  CHECK(!runs_hold({1, 0}, 1, 5, 2));            // a run of nothing
+}
+
 int main() {
   calendar_walks_from_1600_to_9999();
   grains_cut_whole_periods();
@@ -405,6 +448,8 @@ int main() {
   cohorts_follow_their_keys();
   parts_of_spans_make_the_whole();
   rules_have_names();
+  packed_text_comes_back_or_is_refused();
+  runs_stay_within_their_dictionary();
   std::printf("core: %d passed, %d failed\n", passed, failed);
   return failed > 0;
 }

@@ -184,6 +184,42 @@ test_that("a file never leads to another, and damage is a plain refusal", {
   }
 })
 
+test_that("Parquet is proven sound page by page, and read whole in a process of its own where it is not", {
+  folder <- withr::local_tempdir()
+  table <- data.frame(label = rep(c("Whinfell", NA, "Scar"), 40), id = sprintf("%d-%x", 1:120, 1:120), day = day("2026-01-01") + 1:120, share = 1:120 / 7,
+                      here = c(TRUE, NA, FALSE), n = 1:120)
+  sound <- almanacridge:::parquet_is_sound
+  for (version in 1:2) {
+    for (packed in c("snappy", "uncompressed", "gzip")) {
+      file <- file.path(folder, paste0(packed, version, ".parquet"))
+      nanoparquet::write_parquet(table, file, compression = packed, options = nanoparquet::parquet_options(write_data_page_version = version, num_rows_per_row_group = 50))
+      expect_identical(sound(file), packed != "gzip")
+      expect_equal(as.data.frame(quietly(file)), table, ignore_attr = TRUE)
+      bytes <- readBin(file, "raw", file.size(file))
+      verdicts <- vapply(seq(5, length(bytes) - 9, by = 3), function(at) {
+        sound(text_file(replace(bytes, at, xor(bytes[at], as.raw(0xff))), ".parquet"))
+      }, NA)
+      expect_false(all(verdicts))
+    }
+  }
+  expect_false(sound(text_file("PAR1 and no more", ".parquet")))
+  expect_false(sound(file.path(folder, "none.parquet")))
+})
+
+test_that("a large damaged Parquet file does not end the session", {
+  set.seed(3)
+  ids <- sample(2e5)
+  large <- withr::local_tempfile(fileext = ".parquet")
+  nanoparquet::write_parquet(data.frame(id = sprintf("%d-%x", ids, rev(ids)), share = stats::runif(2e5)), large, compression = "uncompressed")
+  bytes <- readBin(large, "raw", file.size(large))
+  expect_gt(length(bytes), 4e6)
+  # The lengths of the first texts, a thousand of them, reach far beyond the file.
+  bytes[1000 + 1:12000] <- as.raw(0x7f)
+  refused <- tryCatch(quietly(text_file(bytes, ".parquet")), ridge_error = identity)
+  expect_s3_class(refused, "ridge_error_file")
+  expect_match(conditionMessage(refused), "it is damaged, or no Parquet")
+})
+
 test_that("cells with errors, cells far away and days of other centuries do not vanish", {
   skip_if_not_installed("openxlsx")
   book <- openxlsx::createWorkbook()
