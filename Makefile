@@ -43,7 +43,7 @@ sanitize: setup
 fuzz: install
 	@bash tools/fuzz.sh $(SECONDS) $(SEED)
 
-# At least a million numbers, compared with those of an oracle that goes day by day.
+# At least a million questions, compared with an oracle that goes day by day.
 oracle: install
 	@Rscript tests/attack/oracle.R $(SECONDS) $(SEED) 1000000
 

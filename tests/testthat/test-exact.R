@@ -133,7 +133,7 @@ test_that("an oracle that goes day by day agrees, and turned questions give turn
   own <- new.env()
   sys.source(oracle, own)
   done <- own$run_oracle(20, as.integer(format(Sys.Date(), "%j")) + 1000)
-  expect_gt(done$numbers, 1000)
+  expect_gt(done$questions, 1000)
 })
 
 test_that("kernels answer or refuse what nobody would give them", {
