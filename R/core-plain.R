@@ -18,13 +18,7 @@ plain_records <- function(x) {
 # Which line of a result each record is in, from 1: lines are in the sorted order of
 # their values, the missing ones last.
 plain_lines <- function(x, names) {
-  if (length(names) == 0) {
-    return(rep(1L, nrow(x)))
-  }
-  columns <- plain_tibble(x)[names]
-  distinct <- unique(columns)
-  sorted <- distinct[sort_rows(as.list(distinct)), ]
-  vctrs::vec_match(columns, sorted)
+  plain_partition(plain_tibble(x)[names])$of
 }
 
 # The same with open records ending when the as-of date does.
@@ -167,23 +161,23 @@ plain_level <- function(plain, from, to, rule, of, timeline) {
   plain_levels(plain, line, 1L, list(first = from, stop = to), rule, of, timeline)[1, 1]
 }
 
-# Every working day from the first to the last that the records know.
-plain_working_days <- function(plain, calendar) {
-  days <- seq(min(plain$start), max(plain$stop))
+# Every working day from the first to the last that the records, and the days beside them,
+# know.
+plain_working_days <- function(plain, calendar, further = NULL) {
+  known <- range(c(plain$start, plain$stop[is.finite(plain$stop)], further))
+  days <- seq(known[1], known[2])
   days[is_working_day(as.integer(days), calendar)]
 }
 
-# Seconds between moments, of a calendar's time by looking up its stretches.
-plain_seconds <- function(from, to, calendar, tz) {
-  to <- pmax(from, to)
-  if (is.null(calendar) || length(from) == 0) {
-    return(to - from)
+# How to tell the seconds between moments: all of them, or those in some stretches.
+plain_time <- function(stretches) {
+  if (is.null(stretches)) {
+    return(function(from, to) pmax(to - from, 0))
   }
-  time <- working_stretches(calendar, min(from), max(to), tz)
-  lengths <- cumsum(c(0, time$close - time$open))
+  lengths <- cumsum(c(0, stretches$close - stretches$open))
   upto <- function(at) {
-    i <- findInterval(at, time$open)
-    lengths[i + 1] - ifelse(i > 0, pmax(time$close[pmax(i, 1)] - at, 0), 0)
+    i <- findInterval(at, stretches$open)
+    lengths[i + 1] - ifelse(i > 0, pmax(stretches$close[pmax(i, 1)] - at, 0), 0)
   }
-  upto(to) - upto(from)
+  function(from, to) upto(pmax(from, to)) - upto(from)
 }

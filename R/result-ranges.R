@@ -83,3 +83,59 @@ cut_to_window <- function(found, window) {
   kept <- which(found$start < found$stop)
   lapply(found, `[`, kept)
 }
+
+# The rows of a result of ranges as plain numbers, to be compared with `plain_rows()`: NULL
+# where the columns that name a row are gone.
+found_rows <- function(result, values, names) {
+  if (!all(names %in% names(result)) || !all(c("start", "end") %in% names(result))) {
+    return(NULL)
+  }
+  timeline <- about(result)$timeline
+  rows <- data.frame(line = line_of_row(result, values, names), start = as.double(result$start),
+                     stop = as.double(result$end) + on_days(timeline))
+  rows$open <- result[["open"]]
+  rows$length <- result[[length_unit(timeline)$name]]
+  rows$working_days <- result[["working_days"]]
+  rows
+}
+
+line_of_row <- function(result, values, names) {
+  if (length(names) == 0) {
+    return(rep(1L, nrow(result)))
+  }
+  vctrs::vec_match(stats::setNames(plain_tibble(result)[names], names(values)), values)
+}
+
+# Ranges worked out plainly as they are shown: what is open runs through the as-of date.
+plain_rows <- function(ranges, x, worked = NULL, open = TRUE) {
+  never <- is.infinite(ranges$stop)
+  until <- about(x)$as_of_stop
+  ranges$stop[never] <- ifelse(ranges$start[never] < until, until, NA)
+  length <- (ranges$stop - ranges$start) / length_unit(timeline_of(x))$ticks
+  rows <- data.frame(line = ranges$line, start = ranges$start, stop = ranges$stop)
+  if (open) rows$open <- never
+  rows$length <- ifelse(is.na(length), 0, length)
+  if (!is.null(worked)) {
+    known <- which(!is.na(ranges$stop))
+    rows$working_days <- 0
+    rows$working_days[known] <- plain_worked(ranges$start[known], ranges$stop[known], worked)
+  }
+  rows
+}
+
+range_checks <- function(what, result, values, names, expected, more = NULL, near = NULL) {
+  found <- found_rows(result, values, names)
+  if (is.null(found)) {
+    return(not_proven(what, "the columns that name its rows are gone"))
+  }
+  if (!is.null(more)) found[names(more)] <- more
+  kept <- intersect(names(expected), names(found))
+  row_checks(what, expected[kept], found[kept], is_whole(result), near)
+}
+
+# The working days that a calendar gives, as far as anything is known; NULL without one.
+worked_days <- function(x, calendar, further = NULL) {
+  if (!is.null(calendar) && nrow(x) > 0) {
+    plain_working_days(plain_records(x), calendar, c(about(x)$as_of_stop, further))
+  }
+}

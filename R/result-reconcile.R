@@ -129,6 +129,28 @@ cell_checks <- function(what, expected, found, exact) {
            if (!exact) 1e-9 * max(1, sum(abs(expected)))))
 }
 
+# Rows against those worked out plainly, in any order: each found row is one of those that
+# are expected, and of a whole result all of them are found. Columns of `near` may differ
+# in their last digits.
+row_checks <- function(what, expected, found, whole, near = NULL) {
+  exact <- setdiff(names(expected), near)
+  plain <- function(table) as.data.frame(lapply(table[exact], as.double))
+  at <- vctrs::vec_match(plain(found), plain(expected))
+  same <- !is.na(at) & !duplicated(at)
+  for (name in near) {
+    there <- expected[[name]][at]
+    close <- abs(found[[name]] - there) <= 1e-9 * pmax(1, abs(there))
+    same <- same & (close | is.na(found[[name]]) & is.na(there)) %in% TRUE
+  }
+  c(if (whole) list(tie(paste0(what, ": how many"), nrow(expected), nrow(found))),
+    list(tie(paste0(what, ": as worked out once more"), nrow(found), sum(same))))
+}
+
+# What cannot be proven is said, never passed over.
+not_proven <- function(what, why) {
+  list(tie(paste0(what, ": not proven row by row, ", why), 0, 0))
+}
+
 record_checks <- function(x) {
   how <- about(x)
   if (is.null(how$given)) {

@@ -18,10 +18,13 @@ source_checks.ridge_allocate <- function(result, x) {
   if (inherits(result, "ridge_by_period")) {
     checks <- c(checks, total_checks(result, x, amounts, upto, parts$whole))
   }
-  if (inherits(result, "ridge_records") && is_whole(result) && nrow(result) > 0 && !is_cut(parts)) {
+  if (!inherits(result, "ridge_records")) {
+    return(checks)
+  }
+  if (is_whole(result) && nrow(result) > 0 && !is_cut(parts)) {
     checks <- c(checks, list(pieces_check(result, x, amounts)))
   }
-  checks
+  c(checks, piece_checks(result, x, amounts, upto, parts$whole))
 }
 
 exact_amounts <- function(amounts, digits) {
@@ -81,19 +84,19 @@ rounded_share <- function(units, part, whole) {
 parts_upto <- function(x, made) {
   asked <- made$question$arguments
   plain <- plain_records(x)
-  within <- function(edge) pmin(pmax(edge, plain$start), plain$stop)
+  all <- seq_len(nrow(plain))
+  within <- function(edge, of) pmin(pmax(edge, plain$start[of]), plain$stop[of])
   if (asked$basis == "day" || nrow(plain) == 0) {
-    return(function(edge) within(edge) - plain$start)
+    return(function(edge, of = all) within(edge, of) - plain$start[of])
   }
   if (asked$basis == "working_day") {
     worked <- plain_working_days(plain, asked$calendar)
-    upto <- function(day) findInterval(day - 0.5, worked)
-    return(function(edge) upto(within(edge)) - upto(plain$start))
+    return(function(edge, of = all) plain_worked(plain$start[of], within(edge, of), worked))
   }
   first <- period_number(plain, made$axis, plain$start, FALSE)
-  function(edge) {
-    edge <- within(edge)
-    ifelse(edge > plain$start, period_number(plain, made$axis, edge, TRUE) - first + 1, 0)
+  function(edge, of = all) {
+    edge <- within(edge, of)
+    ifelse(edge > plain$start[of], period_number(plain, made$axis, edge, TRUE) - first[of] + 1, 0)
   }
 }
 
@@ -101,6 +104,41 @@ parts_upto <- function(x, made) {
 window_parts <- function(upto, axis) {
   list(before = upto(axis$first[1]), through = upto(axis$stop[axis_size(axis)]),
        whole = upto(Inf))
+}
+
+# Every piece of every record: its share up to the end of the period, less what came before.
+piece_checks <- function(result, x, amounts, upto, whole) {
+  made <- about(result)
+  digits <- made$question$arguments$digits
+  if (!all(c("row", "period") %in% names(result))) {
+    return(not_proven("pieces", "the columns that name its rows are gone"))
+  }
+  units <- if (!is.null(digits)) round(amounts * 10^digits)
+  if (too_large(units, whole)) {
+    return(not_proven("pieces", "the amounts are too large for it"))
+  }
+  plain <- plain_records(x)
+  slices <- plain_slices(plain$start, plain$stop, made$axis)
+  of <- slices$unit
+  share <- function(edge) {
+    part <- upto(edge, of)
+    if (is.null(digits)) amounts[of] * part / whole[of]
+    else rounded_share(units[of], part, whole[of]) / 10^digits
+  }
+  piece <- share(made$axis$stop[slices$place]) - share(made$axis$first[slices$place])
+  unit <- length_unit(made$timeline)
+  expected <- data.frame(row = of, place = slices$place, amount = piece,
+                         length = (slices$stop - slices$start) / unit$ticks)
+  found <- data.frame(row = match(result$row, about(x)$rows), amount = result$amount,
+                      place = period_places(result$period, made$axis))
+  found$length <- result[[unit$name]]
+  kept <- intersect(names(expected), names(found))
+  row_checks("pieces", expected[kept], found[kept], is_whole(result), c("amount", "length"))
+}
+
+# Plain numbers hold what is divided only up to a size.
+too_large <- function(units, whole) {
+  length(units) > 0 && any(2 * abs(units) * whole >= 2^53, na.rm = TRUE)
 }
 
 # Every total that is left, added up once more from the pieces of its records, where plain
@@ -111,8 +149,8 @@ total_checks <- function(result, x, amounts, upto, whole) {
   cells <- cell_matrix(result, "amount")
   known <- which(!is.na(amounts) & whole > 0)
   units <- if (!is.null(digits)) round(amounts * 10^digits)
-  if (!is.null(digits) && any(2 * abs(units[known]) * whole[known] >= 2^53)) {
-    return(list(tie("totals: not proven one by one, the amounts are too large for it", 0, 0)))
+  if (too_large(units[known], whole[known])) {
+    return(not_proven("totals", "the amounts are too large for it"))
   }
   share <- function(edge) {
     part <- upto(edge)
@@ -137,18 +175,32 @@ period_number <- function(plain, axis, tick, before) {
   findInterval(tick, whole$first[whole$first < whole$stop], left.open = before)
 }
 
-# Amounts due in all periods, or in the rows that are left.
+# The whole amount in each period that is due: every row, or every total.
 repeat_checks <- function(result, x, amounts) {
   made <- about(result)
-  if (!is_whole(result)) {
-    return(list())
-  }
+  asked <- made$question$arguments
   plain <- plain_records(x)
-  plain$weight <- ifelse(is.na(amounts), 0, amounts)
-  due <- vapply(seq_len(axis_size(made$axis)), function(place) {
-    plain_level(plain, made$axis$first[place], made$axis$stop[place],
-                made$question$arguments$rule, "weight", made$timeline)
-  }, 0)
-  list(tie("amounts due in all periods", sum(due),
-           sum(result$amount[own_rows(result)], na.rm = TRUE)))
+  if (inherits(result, "ridge_by_period")) {
+    plain$weight <- ifelse(is.na(amounts), 0, amounts)
+    expected <- repeated_totals(plain, x, made)
+    return(cell_checks("amounts due", expected, cell_matrix(result, "amount"), FALSE))
+  }
+  if (!all(c("row", "period") %in% names(result))) {
+    return(not_proven("amounts due", "the columns that name its rows are gone"))
+  }
+  slices <- plain_scaffold(plain, seq_len(nrow(plain)), made$axis, asked$rule)
+  expected <- data.frame(row = slices$line, place = slices$place, amount = amounts[slices$line])
+  found <- data.frame(row = match(result$row, about(x)$rows),
+                      place = period_places(result$period, made$axis), amount = result$amount)
+  row_checks("amounts due", expected, found, is_whole(result), near = "amount")
+}
+
+repeated_totals <- function(plain, x, made) {
+  level <- function(line, lines) {
+    plain_levels(plain, line, lines, made$axis, made$question$arguments$rule, "weight",
+                 made$timeline)
+  }
+  own <- sum(!is_total_line(made))
+  cells <- level(plain_lines(x, made$groups), own)
+  if (any(is_total_line(made))) cbind(cells, level(rep(1, nrow(plain)), 1L)) else cells
 }

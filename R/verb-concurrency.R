@@ -56,22 +56,21 @@ level_result <- function(x, question, steps, how) {
              title = measure_title(x, asked$of))
 }
 
-# The highest level that is left, where it begins.
+# Every step.
 #' @export
 source_checks.ridge_concurrency <- function(result, x) {
-  made <- about(result)
-  asked <- made$question$arguments
-  plain <- plain_records(x)
-  if (nrow(result) == 0 || nrow(plain) == 0 || !all(asked$group %in% names(result))) {
-    return(list())
-  }
-  best <- which.max(result$level)
-  rows <- rep(TRUE, nrow(plain))
-  for (name in asked$group) {
-    rows <- rows & vctrs::vec_equal(plain_tibble(x)[[name]], result[[name]][best], na_equal = TRUE)
-  }
-  from <- as.numeric(result$start[best])
-  level <- plain_level(plain[which(rows), ], from, tick_after(from, made$timeline), "first_day",
-                       asked$of, made$timeline)
-  list(tie(paste("level from", format(result$start[best])), level, result$level[best]))
+  level_checks(result, x, identity)
+}
+
+level_checks <- function(result, x, choose) {
+  question <- about(result)$question
+  asked <- question$arguments
+  partition <- plain_partition(plain_tibble(x)[asked$group])
+  units <- plain_units(plain_records(x), partition$of, asked$of)
+  steps <- cut_to_window(plain_steps(units, if (asked$of == "weight") 9), question$window)
+  steps <- choose(as.data.frame(steps))
+  expected <- plain_rows(steps, x)
+  expected$level <- steps$level
+  range_checks("levels", result, partition$values, asked$group, expected,
+               data.frame(level = result$level), near = "level")
 }

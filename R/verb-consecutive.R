@@ -122,22 +122,33 @@ describe_stretches <- function(x, question) {
               calendar_words(asked$calendar), open_length_words(x), usual_lengths(x))
 }
 
-# Without tolerance, calendar and choice the stretches are what the records cover.
+# Every stretch, with how many records are in it; or which one each record is in.
 #' @export
 source_checks.ridge_consecutive <- function(result, x) {
   made <- about(result)
-  asked <- made$question$arguments
-  plain <- asked$show == "stretches" && asked$tolerance == 0 && is.null(asked$calendar) &&
-    !asked$longest && is_whole(result)
-  if (!plain) {
-    return(list())
+  question <- made$question
+  asked <- question$arguments
+  per <- c(question$per, asked$same)
+  plain <- plain_records(x)
+  partition <- plain_partition(plain_tibble(x)[per])
+  worked <- worked_days(x, asked$calendar)
+  far <- asked$tolerance * length_unit(timeline_of(x))$ticks
+  stretches <- plain_stretches(plain, partition$of, far, worked)
+  own <- plain_lines(x, question$per)[match(seq_len(partition$size), partition$of)]
+  in_order <- order(own[stretches$line], stretches$start, stretches$line)
+  of <- plain_stretch_of(plain, partition$of, stretches)
+  if (asked$show == "records") {
+    expected <- data.frame(row = seq_len(nrow(x)), stretch = match(of, in_order))
+    found <- data.frame(row = match(result$row, about(x)$rows), stretch = result$stretch)
+    return(row_checks("stretch of each record", expected, found, is_whole(result)))
   }
-  records <- plain_records(x)
-  # A stretch that is open runs through the as-of date, whatever else is in it.
-  union <- ended_by_as_of(plain_union(records, plain_lines(x, made$names)), x)
-  unit <- length_unit(made$timeline)
-  list(tie(paste(unit$name, "covered by the stretches"),
-           sum(union$stop - union$start) / unit$ticks, sum(result[[unit$name]])),
-       tie("records in stretches = records that are not empty",
-           sum(records$stop > records$start), sum(result$records)))
+  expected <- plain_rows(stretches, x, worked)
+  expected$records <- tabulate(of, nrow(stretches))
+  if (asked$longest) {
+    length <- expected$working_days %||% expected$length
+    best <- order(own[expected$line], -length, expected$start, expected$line)
+    expected <- expected[best[!duplicated(own[expected$line[best]])], ]
+  }
+  range_checks("stretches", result, partition$values, per, expected,
+               data.frame(records = result$records))
 }

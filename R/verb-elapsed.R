@@ -138,14 +138,19 @@ sentences.ridge_elapsed <- function(object) {
     if (open > 0) paste(count_of(open, "record"), if (open == 1) "is" else "are", "still open."))
 }
 
+# Every length.
 #' @export
 source_checks.ridge_elapsed <- function(result, x) {
   made <- about(result)
   asked <- made$question$arguments
   plain <- lapply(plain_lengths(x)[c("start", "stop")], in_seconds, made$timeline)
-  if (!is_whole(result)) plain <- lapply(plain, `[`, rows_left(result))
-  seconds <- sum(plain_seconds(plain$start, plain$stop, asked$calendar, zone_of(made$timeline)))
+  if (nrow(x) == 0) {
+    return(list())
+  }
+  stretches <- if (!is.null(asked$calendar)) {
+    working_stretches(asked$calendar, min(plain$start), max(plain$stop), zone_of(made$timeline))
+  }
+  seconds <- plain_time(stretches)(plain$start, plain$stop)
   expected <- seconds / unit_seconds(asked$unit, asked$day_hours)
-  list(tie("sum of the lengths of the spans", expected, sum(result[[made$values[1]]]),
-           1e-9 * max(1, abs(expected))))
+  cell_checks("lengths of the spans", expected[rows_left(result)], result[[made$values[1]]], FALSE)
 }

@@ -122,15 +122,47 @@ reasons_not_active <- function(x, met, timeline) {
   reason
 }
 
+# Every step; or every record that is not counted.
 #' @export
 source_checks.ridge_explain_count <- function(result, x) {
   made <- about(result)
   asked <- made$question$arguments
   when <- made$question$when
-  if (asked$show == "records" || !is_whole(result)) {
-    return(list())
+  plain <- plain_records(x)
+  at <- deciding_ticks(when$rule, when$first, when$stop, timeline_of(x))
+  is <- data.frame(started = plain$start <= at$begun_by, ended = plain$stop <= at$over_by,
+                   empty = plain$stop <= plain$start, open = is.infinite(plain$stop))
+  is$active <- is$started & !is$ended & !is$empty
+  together <- asked$of == "keys" && when$rule == "every_day" && !when$single
+  union <- if (together) plain_union(plain, plain$key)
+  covering <- unique(union$id[union$start <= when$first & union$stop >= when$stop])
+  if (asked$show == "records") {
+    spare <- plain$start < when$stop & plain$stop > when$first & plain$stop > plain$start &
+      plain$key %in% covering
+    counted <- which(is$active | spare)
+    if (asked$of == "keys") counted <- counted[!duplicated(plain$key[counted])]
+    expected <- data.frame(row = setdiff(seq_len(nrow(plain)), counted))
+    found <- data.frame(row = match(result$row, about(x)$rows))
+    return(row_checks("records not counted", expected, found, is_whole(result)))
   }
-  expected <- plain_level(plain_records(x), when$first, when$stop, when$rule, asked$of,
-                          timeline_of(x))
-  list(tie(paste("active", when$words), expected, result$number[nrow(result)]))
+  steps <- plain_count_steps(is, plain, asked$of, if (together) length(covering))
+  left <- rows_left(result)
+  exact <- asked$of != "weight"
+  c(cell_checks("steps", steps$number[left], result$number, exact),
+    cell_checks("steps by themselves", steps$by_itself[left], result$by_itself, exact))
+}
+
+plain_count_steps <- function(is, plain, of, covering) {
+  later <- !is$ended & !is$open & !is$empty
+  empty <- is$empty & !is$ended
+  own <- c(list(TRUE, is$started, is$ended), if (any(is$started & empty)) list(empty),
+           list(is$open, later, is$active))
+  count <- function(met) sum(met & !logical(nrow(is)))
+  number <- c(nrow(is), vapply(own[-1], function(met) count(met & is$started), 0))
+  by_itself <- c(nrow(is), vapply(own[-1], count, 0))
+  last <- function(rows) switch(of, keys = length(unique(plain$key[rows])),
+                                weight = sum(plain$weight[rows]))
+  all <- seq_len(nrow(is))
+  list(number = c(number, last(which(is$active)), covering),
+       by_itself = c(by_itself, last(all), covering))
 }

@@ -114,20 +114,30 @@ no_gap_words <- function(x) {
   else count_open(open, if (open == 1) "has no gap after it" else "have no gap after them")
 }
 
-# Between the first start and the last end of a partition: what is not covered.
+# Every gap, and where its neighbours stop and start.
 #' @export
 source_checks.ridge_gaps <- function(result, x) {
   made <- about(result)
-  asked <- made$question$arguments
-  plain <- is.null(made$question$window) && (asked$min_days %||% 0) == 0 &&
-    is.null(asked$calendar) && is_whole(result)
-  if (!plain) {
-    return(list())
+  question <- made$question
+  asked <- question$arguments
+  plain <- plain_records(x)
+  partition <- plain_partition(plain_tibble(x)[question$per])
+  window <- question$window
+  worked <- worked_days(x, asked$calendar, unlist(window[c("first", "stop")]))
+  between <- plain_between(plain, partition$of, partition$size, window,
+                           asked$edges && !is.null(window))
+  expected <- cbind(plain_rows(between, x, worked, open = FALSE), between[c("before", "after")])
+  length <- expected$working_days %||%
+    ((between$stop - between$start) / ticks_in_day(timeline_of(x)))
+  least <- max(asked$min_days %||% 0, if (on_days(timeline_of(x))) 1 else 0)
+  range_checks("gaps", result, partition$values, question$per, expected[length >= least, ],
+               neighbours(result, plain, about(x)$rows))
+}
+
+# Where the record before stops and the one behind starts.
+neighbours <- function(result, plain, rows) {
+  if (all(c("row_before", "row_after") %in% names(result))) {
+    data.frame(before = plain$stop[match(result$row_before, rows)],
+               after = plain$start[match(result$row_after, rows)])
   }
-  union <- plain_union(plain_records(x), plain_lines(x, made$names))
-  unit <- length_unit(made$timeline)
-  between <- union$start[-1] - union$stop[-nrow(union)]
-  same <- union$id[-1] == union$id[-nrow(union)]
-  list(tie(paste(unit$name, "between the stretches"), sum(between[same]) / unit$ticks,
-           sum(result[[unit$name]])))
 }

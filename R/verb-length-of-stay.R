@@ -126,14 +126,49 @@ sentences.ridge_length_of_stay <- function(object) {
                               made$question$arguments$unit, ".")))
 }
 
+# At every age: how many were there, how many have ended, and the share that is left.
 #' @export
 source_checks.ridge_length_of_stay <- function(result, x) {
-  if (!is_whole(result)) {
-    return(list())
+  made <- about(result)
+  if (!all(made$groups %in% names(result))) {
+    return(not_proven("shares", "the columns that name its rows are gone"))
   }
+  partition <- plain_partition(plain_tibble(x)[made$groups])
+  stays <- plain_stays(x, partition$of, age_units[[made$question$arguments$unit]])
+  by_line <- split(stays, factor(stays$line, seq_len(partition$size)))
+  expected <- do.call(rbind, lapply(seq_along(by_line), function(line) {
+    plain_curve(by_line[[line]], line)
+  }))
+  found <- data.frame(line = line_of_row(result, partition$values, made$groups), age = result$age,
+                      at_risk = result$at_risk, ended = result$ended, share = result$share)
+  row_checks("shares", expected %||% found[0, ], found, is_whole(result), near = "share")
+}
+
+plain_stays <- function(x, line, unit) {
   plain <- plain_records(x)
-  plain <- plain[plain$stop > plain$start, ]
-  started <- sum(tapply(plain$start, plain$key, min) < about(x)$as_of_stop)
-  list(tie("keys at risk at age 0 = keys that started", started,
-           sum(result$at_risk[result$age == 0])))
+  first <- plain_union(plain, if (has_key(x)) plain$key else seq_len(nrow(plain)))
+  first <- first[!duplicated(first$id), ]
+  at <- match(if (has_key(x)) plain$key else seq_len(nrow(plain)), first$id)
+  home <- which(plain$start == first$start[at] & plain$stop > plain$start)
+  home <- home[order(line[home])]
+  until <- about(x)$as_of_stop
+  age <- (pmin(first$stop, until) - first$start) / ticks_in_day(timeline_of(x)) / unit
+  stays <- data.frame(line = line[home][match(first$id, first$id[at][home])], age = age,
+                      ended = first$stop <= until)
+  stays[first$start < until, ]
+}
+
+# The product of the shares that outlive each end, the ends of one age together.
+plain_curve <- function(stays, line) {
+  if (nrow(stays) == 0) {
+    return(NULL)
+  }
+  ends <- sort(unique(round(stays$age[stays$ended], 9)))
+  before <- function(ages) vapply(ages, function(age) sum(stays$age < age - 1e-9), 0)
+  ended <- vapply(ends, function(end) sum(stays$ended & abs(stays$age - end) < 1e-8), 0)
+  left <- cumprod(1 - ended / (nrow(stays) - before(ends)))
+  ages <- seq(0, floor(max(stays$age)))
+  upto <- findInterval(ages + 1e-9, ends)
+  data.frame(line = line, age = ages, at_risk = nrow(stays) - before(ages),
+             ended = diff(c(0, c(0, cumsum(ended))[upto + 1])), share = c(1, left)[upto + 1])
 }

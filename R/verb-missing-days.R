@@ -47,3 +47,27 @@ describe_missing <- function(x, question) {
   sentence_of(paste("Days without a record", per_words(question$per)), paste("expected:", which),
               shown_words(question$window), no_gap_words(x), usual_lengths(x))
 }
+
+# Every day of the gaps that is expected.
+#' @export
+source_checks.ridge_missing_days <- function(result, x) {
+  question <- about(result)$question
+  asked <- question$arguments
+  if (!all(question$per %in% names(result))) {
+    return(not_proven("missing days", "the columns that name its rows are gone"))
+  }
+  plain <- plain_records(x)
+  partition <- plain_partition(plain_tibble(x)[question$per])
+  window <- question$window
+  between <- if (!is.null(window)) plain_between(plain, partition$of, partition$size, window, TRUE)
+  days <- as.double(expected_days(window, asked$calendar, asked$expected))
+  first <- findInterval(between$start - 0.5, days)
+  count <- findInterval(between$stop - 0.5, days) - first
+  expected <- data.frame(line = rep(between$line, count), day = days[sequence(count, first + 1)],
+                         before = rep(between$before, count), after = rep(between$after, count))
+  found <- data.frame(line = line_of_row(result, partition$values, question$per),
+                      day = as.double(result$day))
+  more <- neighbours(result, plain, about(x)$rows)
+  if (!is.null(more)) found[names(more)] <- more
+  row_checks("missing days", expected[names(found)], found, is_whole(result))
+}

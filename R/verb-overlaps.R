@@ -86,6 +86,7 @@ answer_overlaps <- function(x, question) {
   way_out <- paste0("Choose longer ones with ", arg_name("min_days"), ", or narrow ",
                     arg_name("per"), ".")
   pairs <- pairs_of(x, asked$y, question$per, asked$differing, least, way_out)
+  pairs <- long_enough(pairs, least, x)
   words <- describe_overlaps(x, question)
   if (asked$total) {
     return(new_result(total_columns(x, question, pairs), question, x, words, values = "overlaps"))
@@ -96,6 +97,19 @@ answer_overlaps <- function(x, question) {
                range_columns(pairs$start, pairs$stop, x))
   new_ranges(question, x, columns, words, names = question$per[[1]], shown = question$shown,
              values = c("row_a", "row_b"), longest = longest_pairs(x, second, pairs))
+}
+
+# What two open spans have in common ends with the as-of date.
+long_enough <- function(pairs, least, x) {
+  short <- least > 0 & is_never(pairs$stop, timeline_of(x)) &
+    about(x)$as_of_stop - pairs$start < least
+  if (!any(short)) {
+    return(pairs)
+  }
+  of_pairs <- c("a", "b", "start", "stop", "line")
+  pairs[of_pairs] <- lapply(pairs[of_pairs], `[`, !short)
+  if (!is.null(pairs$side)) pairs$side <- lapply(pairs$side, `[`, !short)
+  pairs
 }
 
 most_pairs <- 16L
@@ -162,38 +176,77 @@ describe_overlaps <- function(x, question) {
     if (!is.null(asked$y)) paste0("second table: ", usual_lengths(asked$y)))
 }
 
-# A pair of two open records is in common through the as-of date, others to the
-# end of one of them.
+# Every pair; of `total` every line and the days on which it has one.
 #' @export
 source_checks.ridge_overlaps <- function(result, x) {
-  made <- about(result)
-  asked <- made$question$arguments
-  plain <- is.null(asked$y) && length(asked$differing) == 0 && is.null(asked$min_days) &&
-    !asked$total && is_whole(result)
-  if (!plain) {
-    return(list())
+  question <- about(result)$question
+  asked <- question$arguments
+  both <- plain_sides(x, question)
+  most <- 1e7 + 20 * nrow(result)
+  pairs <- plain_pairs(both$a, both$b, most)
+  if (is.null(pairs)) {
+    return(not_proven("pairs", paste("more than", format_number(most), "would have to be listed")))
   }
-  records <- plain_records(x)
-  line <- plain_lines(x, made$names)
-  open <- is.infinite(records$stop)
-  until <- about(x)$as_of_stop
-  records$stop[open] <- max(until, records$stop[!open], records$start) + 1
-  after <- records[open, ]
-  after$start <- pmax(after$start, until)
-  common <- pair_ticks(records, line) - pair_ticks(after, line[open])
-  unit <- length_unit(made$timeline)
-  list(tie(paste(unit$name, "in common, over all pairs"), common / unit$ticks,
-           sum(result[[unit$name]])))
+  if (length(asked$differing)) {
+    values <- plain_lines(x, asked$differing)
+    pairs <- pairs[values[pairs$a] != values[pairs$b], ]
+  }
+  shown <- plain_rows(pairs, x)
+  kept <- shown$length >= (asked$min_days %||% 0) * ticks_in_day(timeline_of(x)) /
+    length_unit(timeline_of(x))$ticks
+  if (asked$total) {
+    return(total_pair_checks(result, x, pairs[kept, ], shown[kept, ], both$partition))
+  }
+  expected <- cbind(shown, pair_of_records(pairs$a, pairs$b, is.null(asked$y)))[kept, ]
+  second <- about(asked$y %||% x)$rows
+  more <- pair_of_records(match(result$row_a, about(x)$rows), match(result$row_b, second),
+                          is.null(asked$y))
+  range_checks("pairs", result, both$partition$values, question$per[[1]], expected, more)
 }
 
-# Where n are at once there are n (n - 1) / 2 pairs.
-pair_ticks <- function(plain, id) {
-  kept <- plain$stop > plain$start
-  at <- c(plain$start[kept], plain$stop[kept])
-  line <- c(id[kept], id[kept])
-  change <- rep(c(1, -1), each = sum(kept))
-  order <- order(line, at)
-  level <- cumsum(change[order])
-  width <- c(diff(at[order]), 0)[seq_along(at)] * (c(diff(line[order]), 1)[seq_along(at)] == 0)
-  sum(level * (level - 1) / 2 * width)
+# The records of one table, or of two, in their partitions.
+plain_sides <- function(x, question) {
+  y <- question$arguments$y
+  columns <- plain_tibble(x)[question$per[[1]]]
+  if (!is.null(y)) {
+    columns <- stats::setNames(Map(function(a, b) join_columns(x, y, a, b), question$per[[1]],
+                                   question$per[[2]]), names(columns))
+    columns <- tibble::new_tibble(columns, nrow = nrow(x) + nrow(y))
+  }
+  partition <- plain_partition(columns)
+  own <- seq_len(nrow(x))
+  list(partition = partition, a = plain_by_start(plain_records(x), partition$of[own]),
+       b = if (!is.null(y)) plain_by_start(plain_records(y), partition$of[-own]))
+}
+
+# Which of two records of one table comes first is no part of a pair.
+pair_of_records <- function(a, b, one_table) {
+  if (one_table) data.frame(a = pmin(a, b), b = pmax(a, b)) else data.frame(a = a, b = b)
+}
+
+total_pair_checks <- function(result, x, pairs, shown, partition) {
+  question <- about(result)$question
+  second <- question$arguments$y %||% x
+  names <- question$per[[1]]
+  sides <- question$shown
+  of_side <- function(table) plain_partition(plain_tibble(table)[sides])
+  a <- of_side(x)
+  b <- of_side(second)
+  pair <- pair_of_records(a$of[pairs$a], b$of[pairs$b], is.null(question$arguments$y))
+  labels <- data.frame(line = pairs$line, pair)
+  id <- as.integer(vctrs::vec_group_id(labels))
+  until <- about(x)$as_of_stop
+  open <- is.infinite(pairs$stop)
+  ended <- replace(pairs$stop, open, pmax(until, pairs$start[open]))
+  covered <- plain_union(data.frame(start = pairs$start, stop = ended), id)
+  unit <- length_unit(timeline_of(x))
+  ticks <- tapply(covered$stop - covered$start, factor(covered$id, unique(id)), sum, default = 0)
+  expected <- data.frame(labels[!duplicated(id), ], overlaps = tabulate(id)[unique(id)],
+                         length = as.vector(ticks) / unit$ticks)
+  side <- function(values, suffix) {
+    line_of_row(result, values$values, if (length(sides)) paste0(sides, suffix))
+  }
+  found <- data.frame(line = line_of_row(result, partition$values, names), a = side(a, "_a"),
+                      b = side(b, "_b"), overlaps = result$overlaps, length = result[[unit$name]])
+  row_checks("pairs by line", expected, found, is_whole(result), near = "length")
 }

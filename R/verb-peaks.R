@@ -37,9 +37,13 @@ steps_above <- function(steps, capacity) {
        level = as.vector(tapply(steps$level, piece, max)))
 }
 
+# Of all steps those that are highest in their group, or above the capacity.
 #' @export
 source_checks.ridge_peaks <- function(result, x) {
-  if (is.null(about(result)$question$arguments$capacity)) {
-    source_checks.ridge_concurrency(result, x)
-  } else list()
+  capacity <- about(result)$question$arguments$capacity
+  level_checks(result, x, function(steps) {
+    if (nrow(steps) == 0) steps
+    else if (!is.null(capacity)) plain_joined(steps[steps$level > capacity, ], equal = FALSE)
+    else steps[steps$level == stats::ave(steps$level, steps$line, FUN = max), ]
+  })
 }

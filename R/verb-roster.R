@@ -121,14 +121,25 @@ lengths_by <- function(ticks, when, timeline) {
   c(named(so_far, "_so_far"), named(left, "_left"))
 }
 
+# Every record that is active, and for how long.
 #' @export
 source_checks.ridge_roster <- function(result, x) {
-  made <- about(result)
-  when <- made$question$when
+  when <- about(result)$question$when
   plain <- plain_records(x)
-  level <- function(rows) {
-    plain_level(plain[rows, ], when$first, when$stop, when$rule, "records", made$timeline)
-  }
-  rows <- if (is_whole(result)) seq_len(nrow(plain)) else match(result$row, about(x)$rows)
-  list(tie(paste("records active", when$words), level(rows), nrow(result)))
+  timeline <- timeline_of(x)
+  unit <- length_unit(timeline)
+  period <- list(first = when$first, stop = when$stop)
+  rows <- seq_len(nrow(plain))
+  active <- which(plain_levels(plain, rows, nrow(plain), period, when$rule, "records",
+                               timeline)[1, ] > 0)
+  so_far <- pmax(pmin(plain$stop, when$through) - plain$start, 0)
+  left <- pmax(plain$stop - pmax(when$through, plain$start), 0)
+  expected <- data.frame(row = active, so_far = so_far[active] / unit$ticks,
+                         left = ifelse(is.finite(left), left / unit$ticks, NA)[active])
+  found <- data.frame(row = match(result$row, about(x)$rows))
+  lengths <- paste0(unit$name, c("_so_far", "_left"))
+  there <- lengths %in% names(result)
+  found[c("so_far", "left")[there]] <- plain_tibble(result)[lengths[there]]
+  row_checks(paste("records active", when$words), expected[names(found)], found, is_whole(result),
+             near = c("so_far", "left")[there])
 }

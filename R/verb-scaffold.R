@@ -235,44 +235,82 @@ describe_scaffold <- function(x, question) {
               usual_words(x))
 }
 
+# Every cell: whether it is there.
 #' @export
 source_checks.ridge_presence <- function(result, x) {
   made <- about(result)
-  if (!is_whole(result) || is.null(made$axis)) {
+  asked <- made$question$arguments
+  if (is.null(made$axis)) {
     return(list())
   }
-  of <- made$question$arguments$of
   plain <- plain_records(x)
-  lines <- if (of == "keys") length(unique(plain$key)) else nrow(plain)
-  list(tie(paste("rows =", of, "x periods"), lines * axis_size(made$axis), nrow(result)))
+  line <- scaffold_line(plain, x, asked$of)
+  lines <- if (asked$of == "keys") length(unique(line)) else nrow(plain)
+  if (asked$of == "records") line <- match(line, by_key_and_start(x))
+  slices <- plain_scaffold(plain, line, made$axis, asked$rule)
+  expected <- matrix(FALSE, axis_size(made$axis), lines)
+  expected[cbind(slices$place, slices$line)] <- TRUE
+  cells <- cell_matrix(result, "present")
+  c(if (is_whole(result)) {
+    list(tie(paste("rows =", asked$of, "x periods"), length(expected), nrow(result)))
+  }, cell_checks("presence", expected + 0, cells, TRUE))
 }
 
-# The days laid out are those of the spans within the window, of a result with rows
-# chosen those of its rows.
+scaffold_line <- function(plain, x, of) {
+  if (of == "keys") plain_lines(x, about(x)$names$key) else seq_len(nrow(plain))
+}
+
+# The slices that a scaffold keeps, by line and period.
+plain_scaffold <- function(plain, line, axis, rule) {
+  spans <- if (anyDuplicated(line)) plain_union(plain, line)
+  else data.frame(id = line, plain[c("start", "stop")])
+  slices <- plain_slices_of_lines(plain_slices(spans$start, spans$stop, axis), spans$id, axis)
+  slices <- slices[order(slices$line, slices$place), ]
+  slices[plain_slice_met(slices, axis, rule), ]
+}
+
+# Every slice.
 #' @export
 source_checks.ridge_slices <- function(result, x) {
   made <- about(result)
   asked <- made$question$arguments
-  if (asked$rule != "any_day" || nrow(result) == 0) {
+  if (is.null(made$axis)) {
     return(list())
   }
+  axis <- made$axis
+  line <- scaffold_found_line(result, x, asked$of)
+  if (is.null(line) || !all(c("period", "start", "end") %in% names(result))) {
+    return(not_proven("slices", "the columns that name its rows are gone"))
+  }
+  unit <- length_unit(timeline_of(x))
   plain <- plain_records(x)
-  unit <- length_unit(made$timeline)
-  what <- paste(unit$name, "= lengths of the spans within")
-  found <- sum(result[[unit$name]])
-  if (is_whole(result)) {
-    id <- if (asked$of == "keys") plain$key else seq_len(nrow(plain))
-    union <- plain_union(plain, id)
-    window <- c(made$axis$first[1], made$axis$stop[axis_size(made$axis)])
-    inside <- sum(pmax(pmin(union$stop, window[2]) - pmax(union$start, window[1]), 0))
-    return(list(tie(paste(what, "the window"), inside / unit$ticks, found)))
+  slices <- plain_scaffold(plain, scaffold_line(plain, x, asked$of), axis, asked$rule)
+  expected <- data.frame(slices[c("line", "place", "start", "stop")],
+                         length = slices$covered / unit$ticks)
+  found <- data.frame(line = line, place = period_places(result$period, axis),
+                      start = as.double(result$start),
+                      stop = as.double(result$end) + on_days(timeline_of(x)),
+                      length = result[[unit$name]])
+  c(row_checks("slices", expected, found, is_whole(result), near = "length"),
+    nth_check(result, line))
+}
+
+scaffold_found_line <- function(result, x, of) {
+  if (of == "records") {
+    return(if ("row" %in% names(result)) match(result$row, about(x)$rows))
   }
-  if (asked$of == "keys" || is.null(plain_tibble(result)[["row"]])) {
+  key <- about(x)$names$key
+  if (all(key %in% names(result))) {
+    line_of_row(result, plain_partition(plain_tibble(x)[key])$values, key)
+  }
+}
+
+# Periods are numbered one by one, also from before the window on.
+nth_check <- function(result, line) {
+  if (!("nth" %in% names(result)) || !is_whole(result)) {
     return(list())
   }
-  record <- match(result$row, about(x)$rows)
-  place <- period_places(result$period, made$axis)
-  inside <- sum(pmin(plain$stop[record], made$axis$stop[place]) -
-                  pmax(plain$start[record], made$axis$first[place]))
-  list(tie(paste(what, "the periods left"), inside / unit$ticks, found))
+  first <- stats::ave(result$nth, line, FUN = function(nth) nth[1])
+  along <- stats::ave(result$nth, line, FUN = seq_along)
+  list(tie("slices numbered one by one", nrow(result), sum(result$nth == first + along - 1)))
 }

@@ -177,45 +177,67 @@ sentences.ridge_time_within <- function(object) {
   amount_sentences(object, value, paste("Time in", gsub("_", " ", value)))
 }
 
+# Every measure: its sum, and each row or cell.
 #' @export
 source_checks.ridge_time_within <- function(result, x) {
   made <- about(result)
   asked <- made$question$arguments
-  if (is.null(made$axis) || axis_size(made$axis) == 0 || !is_whole(result)) {
+  if (is.null(made$axis) || axis_size(made$axis) == 0) {
     return(list())
   }
-  plain <- lapply(plain_lengths(x)[c("start", "stop")], in_seconds, made$timeline)
-  window <- in_seconds(c(made$axis$first[1], made$axis$stop[axis_size(made$axis)]),
-                       made$axis$timeline)
-  within <- function(seconds) pmin(pmax(seconds, window[1]), window[2])
-  working <- if (!is.null(asked$calendar$hours)) asked$calendar
-  seconds <- function(from, to) sum(plain_seconds(from, to, working, zone_of(made$timeline)))
+  plain <- as.data.frame(lapply(plain_lengths(x)[c("start", "stop")], in_seconds, made$timeline))
+  edges <- lapply(made$axis[c("first", "stop")], in_seconds, made$axis$timeline)
+  measured <- time_measured(x, asked, made$axis)
+  unlist(lapply(seq_along(measured), function(i) {
+    seconds <- plain_time(measured[[i]])
+    name <- made$question$names[i]
+    c(if (is_whole(result)) list(time_sum_check(result, plain, edges, seconds, name)),
+      if (inherits(result, "ridge_by_period")) time_cells(result, x, plain, edges, seconds, name)
+      else time_row_checks(result, x, plain, edges, seconds, name))
+  }), recursive = FALSE)
+}
+
+time_sum_check <- function(result, plain, edges, seconds, name) {
+  asked <- about(result)$question$arguments
   unit <- unit_seconds(asked$unit, asked$day_hours)
-  all <- seconds(plain$start, plain$stop)
-  inside <- seconds(within(plain$start), within(plain$stop))
-  found <- sum(result[[made$question$names[1]]][own_rows(result)])
-  what <- paste(asked$unit, "in the periods + outside the window = lengths of the spans")
-  checks <- list(tie(what, all / unit, found + (all - inside) / unit, 1e-9 * max(1, all / unit)))
-  if (!inherits(result, "ridge_by_period")) {
-    return(checks)
-  }
-  c(checks, time_checks(result, plain, plain_lines(x, made$groups), working))
+  window <- c(edges$first[1], edges$stop[length(edges$stop)])
+  within <- function(at) pmin(pmax(at, window[1]), window[2])
+  all <- sum(seconds(plain$start, plain$stop))
+  inside <- sum(seconds(within(plain$start), within(plain$stop)))
+  tie(paste(gsub("_", " ", name), "in the periods + outside the window = lengths of the spans"),
+      all / unit, sum(result[[name]][own_rows(result)]) + (all - inside) / unit,
+      1e-9 * max(1, all / unit))
 }
 
 # The time in every period of every group, added up once more.
-time_checks <- function(result, plain, line, working) {
+time_cells <- function(result, x, plain, edges, seconds, name) {
   made <- about(result)
   asked <- made$question$arguments
   own <- !is_total_line(made)
   lines <- seq_len(sum(own))
-  edges <- lapply(made$axis[c("first", "stop")], in_seconds, made$axis$timeline)
+  line <- plain_lines(x, made$groups)
   sums <- lapply(seq_len(axis_size(made$axis)), function(place) {
-    within <- function(seconds) pmin(pmax(seconds, edges$first[place]), edges$stop[place])
-    time <- plain_seconds(within(plain$start), within(plain$stop), working, zone_of(made$timeline))
+    within <- function(at) pmin(pmax(at, edges$first[place]), edges$stop[place])
+    time <- seconds(within(plain$start), within(plain$stop))
     rowsum(c(time, numeric(length(lines))), c(line, lines))[, 1]
   })
   expected <- do.call(rbind, sums) / unit_seconds(asked$unit, asked$day_hours)
   if (any(!own)) expected <- cbind(expected, rowSums(expected))
-  cells <- cell_matrix(result, made$question$names[1])
-  cell_checks("time", matrix(expected, nrow(cells)), cells, FALSE)
+  cells <- cell_matrix(result, name)
+  cell_checks(gsub("_", " ", name), matrix(expected, nrow(cells)), cells, FALSE)
+}
+
+time_row_checks <- function(result, x, plain, edges, seconds, name) {
+  made <- about(result)
+  asked <- made$question$arguments
+  what <- gsub("_", " ", name)
+  if (!all(c("row", "period") %in% names(result))) {
+    return(not_proven(what, "the columns that name its rows are gone"))
+  }
+  slices <- plain_slices(plain$start, plain$stop, edges)
+  time <- seconds(slices$start, slices$stop) / unit_seconds(asked$unit, asked$day_hours)
+  expected <- data.frame(row = slices$unit, place = slices$place, time = time)
+  found <- data.frame(row = match(result$row, about(x)$rows),
+                      place = period_places(result$period, made$axis), time = result[[name]])
+  row_checks(what, expected, found, is_whole(result), near = "time")
 }

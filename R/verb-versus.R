@@ -208,14 +208,27 @@ sentences.ridge_versus <- function(object) {
     if (object$difference[down] < 0) most(down, "below"))
 }
 
+# Every value as the question gives it, every value it is compared with as that of the
+# period or group that is named beside it, and every difference.
 #' @export
 source_checks.ridge_versus <- function(result, x) {
   made <- about(result)
-  value <- result[[made$values[1]]]
-  known <- !is.na(result$against)
-  long <- ask_again(made$question, x, NULL)[rows_left(result), ]
-  c(source_checks(long, x),
-    list(tie("values compared = values of the question", sum(long[[made$values[1]]]), sum(value)),
-         tie("compared with + difference = value", sum(value[known]),
-             sum(result$against[known] + result$difference[known]))))
+  value <- made$values[1]
+  whole <- ask_again(made$question, x, NULL)
+  long <- whole[rows_left(result), ]
+  checks <- c(source_checks(long, x),
+              cell_checks("values of the question", long[[value]], result[[value]], TRUE),
+              cell_checks("differences", result[[value]] - result$against, result$difference, FALSE))
+  if (!"against_label" %in% names(result)) {
+    return(checks)
+  }
+  cells <- cells_of(result)
+  place <- match(result$against_label, axis_labels(made$axis, "code"))
+  line <- cells$line
+  if (all(is.na(place))) {
+    line <- match(result$against_label, line_labels(made))
+    place <- cells$place
+  }
+  other <- whole[[value]][(line - 1) * axis_size(made$axis) + place]
+  c(checks, cell_checks("values compared with", other, result$against, TRUE))
 }

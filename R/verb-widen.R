@@ -169,19 +169,30 @@ split_columns <- function(cells, names) {
   stats::setNames(lapply(seq_along(names), function(i) cells[, i]), make.unique(names, "_"))
 }
 
-# The question asked once more in its long form.
+# The question asked once more in its long form: each of its values stands in the wide form
+# once, and sums are sums of what is beside or above them.
 #' @export
 source_checks.ridge_widen <- function(result, x) {
   made <- about(result)
   step <- utils::tail(made$question$then, 1)[[1]]$arguments
   long <- ask_again(made$question, x, utils::head(made$question$then, -1))
   if (!is.null(made$long_rows)) long <- long[made$long_rows, ]
-  cells <- as.list(result)[setdiff(made$values, "sum")]
-  own <- if (step$sums %in% c("columns", "both")) !(result[["total"]] %||% FALSE) else TRUE
-  if (!is_whole(result)) {
-    return(source_checks(long, x))
-  }
-  shown <- sum(vapply(cells, function(column) sum(column[own], na.rm = TRUE), 0))
-  c(source_checks(long, x), list(tie("cells of the wide form = values of the long form",
-                                     sum(long[[step$values]], na.rm = TRUE), shown)))
+  wide <- rlang::inject(widen(long, !!!step))
+  added <- if ("total" %in% names(wide) && !"total" %in% names(long)) wide$total
+  else rep(FALSE, nrow(wide))
+  cells <- do.call(cbind, as.list(wide)[setdiff(about(wide)$values, "sum")])
+  own <- cells[!added, , drop = FALSE]
+  listed <- function(values) sort(as.double(values[!is.na(values) & values != 0]))
+  numbers <- function(table) as.double(unlist(as.list(table)[made$values]))
+  c(source_checks(long, x),
+    cell_checks("cells of the wide form", numbers(wide[rows_left(result), ]), numbers(result), TRUE),
+    cell_checks("values of the long form in the wide form", listed(long[[step$values]]),
+                listed(own), TRUE),
+    if ("sum" %in% names(wide)) {
+      beside <- own[, colnames(own) != "All", drop = FALSE]
+      cell_checks("sums of rows", rowSums(beside, na.rm = TRUE), wide$sum[!added], FALSE)
+    },
+    if (any(added)) {
+      cell_checks("sums of columns", colSums(own, na.rm = TRUE), cells[added, ], FALSE)
+    })
 }

@@ -83,13 +83,13 @@ working_days.ridge_spans <- function(start, end = NULL, calendar = calendar_rule
 
 #' @export
 source_checks.ridge_working_days <- function(result, x) {
-  plain <- plain_lengths(x)[rows_left(result), ]
+  plain <- plain_lengths(x)
   if (nrow(plain) == 0) {
     return(list())
   }
   worked <- plain_working_days(plain, about(result)$question$arguments$calendar)
-  expected <- sum(findInterval(plain$stop - 0.5, worked) - findInterval(plain$start - 0.5, worked))
-  list(tie("working days in all", expected, sum(result$working_days)))
+  expected <- plain_worked(plain$start, plain$stop, worked)
+  cell_checks("working days", expected[rows_left(result)], result$working_days, TRUE)
 }
 
 #' @rdname working_days
