@@ -117,7 +117,7 @@ plain_rows <- function(ranges, x, worked = NULL, open = TRUE) {
   rows$length <- ifelse(is.na(length), 0, length)
   if (!is.null(worked)) {
     known <- which(!is.na(ranges$stop))
-    rows$working_days <- 0
+    rows$working_days <- numeric(nrow(rows))
     rows$working_days[known] <- plain_worked(ranges$start[known], ranges$stop[known], worked)
   }
   rows

@@ -76,7 +76,60 @@ reconcile.ridge_result <- function(result, source = NULL) {
         i = "Give them with {arg_name('source')}: the {.fn spans} object, declared as it was."),
       "argument", arg = "source")
   }
-  reconciled(source_checks(result, x), x)
+  checks <- if (nrow(x) == 0) list(nothing_check(result))
+  else c(source_checks(result, x), label_checks(result, x))
+  reconciled(checks, x)
+}
+
+# Without records there is nothing, and 0 in each period that is asked for.
+nothing_check <- function(result) {
+  values <- as.list(result)[about(result)$values]
+  tie("no records, so nothing is there", 0,
+      sum(vapply(values, function(column) sum(abs(as.double(column)), na.rm = TRUE), 0)))
+}
+
+# What names a row: the periods and groups of a table by period, and what is carried along
+# with each record.
+label_checks <- function(result, x) {
+  made <- about(result)
+  if (inherits(result, "ridge_by_period") && !is.null(made$axis)) {
+    return(heading_check(result, made))
+  }
+  checks <- if (!is.null(made$axis) && all(c("period", "period_end") %in% names(result))) {
+    last <- axis_columns(made$axis)$period_end[period_places(result$period, made$axis)]
+    list(tie("rows with the end of their period", nrow(result), sum(result$period_end == last)))
+  }
+  carried <- intersect(carried_columns(made, x), names(result))
+  if (length(carried) == 0 || !"row" %in% names(result)) {
+    return(checks)
+  }
+  at <- match(result$row, about(x)$rows)
+  same <- lapply(carried, function(name) {
+    vctrs::vec_equal(result[[name]], plain_tibble(x)[[name]][at], na_equal = TRUE)
+  })
+  c(checks, list(tie("rows with what their records hold", nrow(result), sum(Reduce(`&`, same)))))
+}
+
+carried_columns <- function(made, x) {
+  question <- made$question
+  whole <- question$verb == "roster" || question$verb == "consecutive"
+  if (whole) names(x) else c(about(x)$names$key, question$arguments$carry)
+}
+
+heading_check <- function(result, made) {
+  cells <- cells_of(result)
+  periods <- axis_columns(made$axis)
+  own <- which(!is_total_line(made)[cells$line])
+  expected <- c(lapply(periods, `[`, cells$place),
+                if (made$total) list(total = is_total_line(made)[cells$line]))
+  names <- intersect(names(expected), names(result))
+  same <- Reduce(`&`, lapply(names, function(name) result[[name]] == expected[[name]]),
+                 rep(TRUE, nrow(result)))
+  for (name in intersect(names(made$lines), names(result))) {
+    line <- made$lines[[name]][cells$line[own]]
+    same[own] <- same[own] & vctrs::vec_equal(result[[name]][own], line, na_equal = TRUE)
+  }
+  list(tie("rows with the period and the group that they count", nrow(result), sum(same %in% TRUE)))
 }
 
 # The checks of a verb, before those that every result has.
@@ -95,7 +148,7 @@ reconciled <- function(checks, x) {
   expected <- field("expected", 0)
   found <- field("found", 0)
   difference <- found - expected
-  ok <- abs(difference) <= field("tolerance", 0)
+  ok <- (abs(difference) <= field("tolerance", 0)) %in% TRUE
   difference[ok & abs(difference) < 1e-6 * pmax(1, abs(expected))] <- 0
   not <- sum(!ok)
   words <- if (not == 0) "all tie to the source"
@@ -111,7 +164,7 @@ reconciled <- function(checks, x) {
 tie <- function(check, expected, found, tolerance = NULL) {
   if (is.null(tolerance)) {
     whole <- expected == round(expected) && abs(expected) < 2^53 && found == round(found)
-    tolerance <- if (whole) 0 else 1e-9 * max(1, abs(expected))
+    tolerance <- if (whole %in% TRUE) 0 else 1e-9 * max(1, abs(expected))
   }
   list(check = check, expected = as.double(expected), found = as.double(found),
        tolerance = tolerance)
@@ -124,7 +177,7 @@ cell_checks <- function(what, expected, found, exact) {
   found <- found[left]
   same <- if (exact) found == expected
   else abs(found - expected) <= 1e-9 * pmax(1, abs(expected))
-  list(tie(paste0(what, ": cells as counted once more"), length(found), sum(same)),
+  list(tie(paste0(what, ": cells as counted once more"), length(found), sum(same %in% TRUE)),
        tie(paste0(what, ": sum of all cells"), sum(expected), sum(found),
            if (!exact) 1e-9 * max(1, sum(abs(expected)))))
 }
@@ -137,8 +190,8 @@ row_checks <- function(what, expected, found, whole, near = NULL) {
   plain <- function(table) as.data.frame(lapply(table[exact], as.double))
   at <- vctrs::vec_match(plain(found), plain(expected))
   same <- !is.na(at) & !duplicated(at)
-  for (name in near) {
-    there <- expected[[name]][at]
+  for (name in intersect(near, names(expected))) {
+    there <- as.double(expected[[name]])[at]
     close <- abs(found[[name]] - there) <= 1e-9 * pmax(1, abs(there))
     same <- same & (close | is.na(found[[name]]) & is.na(there)) %in% TRUE
   }

@@ -132,6 +132,11 @@ piece_checks <- function(result, x, amounts, upto, whole) {
   found <- data.frame(row = match(result$row, about(x)$rows), amount = result$amount,
                       place = period_places(result$period, made$axis))
   found$length <- result[[unit$name]]
+  if ("working_days" %in% names(result)) {
+    expected$worked <- upto(made$axis$stop[slices$place], of) -
+      upto(made$axis$first[slices$place], of)
+    found$worked <- result$working_days
+  }
   kept <- intersect(names(expected), names(found))
   row_checks("pieces", expected[kept], found[kept], is_whole(result), c("amount", "length"))
 }
@@ -189,10 +194,15 @@ repeat_checks <- function(result, x, amounts) {
     return(not_proven("amounts due", "the columns that name its rows are gone"))
   }
   slices <- plain_scaffold(plain, seq_len(nrow(plain)), made$axis, asked$rule)
-  expected <- data.frame(row = slices$line, place = slices$place, amount = amounts[slices$line])
+  unit <- length_unit(made$timeline)
+  expected <- data.frame(row = slices$line, place = slices$place, amount = amounts[slices$line],
+                         length = slices$covered / unit$ticks, date = slices$start)
   found <- data.frame(row = match(result$row, about(x)$rows),
                       place = period_places(result$period, made$axis), amount = result$amount)
-  row_checks("amounts due", expected, found, is_whole(result), near = "amount")
+  found$length <- result[[unit$name]]
+  found$date <- if ("date" %in% names(result)) as.double(result$date)
+  kept <- intersect(names(expected), names(found))
+  row_checks("amounts due", expected[kept], found[kept], is_whole(result), c("amount", "length"))
 }
 
 repeated_totals <- function(plain, x, made) {

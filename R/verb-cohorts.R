@@ -211,11 +211,14 @@ source_checks.ridge_cohorts <- function(result, x) {
   at <- cbind(match(as.integer(result$period), made$axis$days_ahead),
               cohort_line(result, made))
   known <- which(!is.na(result$active))
-  share <- result$active / result$size
+  share <- ifelse(result$size > 0, result$active / result$size, NA)
+  same <- is.na(share) & is.na(result$retained) | share == result$retained
+  ages <- at[, 1] - match(as.integer(result$cohort), made$axis$days_ahead)
+  at[which(at[, 1] > nrow(cells$active)), 1] <- NA
   c(cell_checks("sizes of the cohorts", cells$size[at[, 2]], result$size, TRUE),
     cell_checks("active", cells$active[at[known, , drop = FALSE]], result$active[known], TRUE),
-    list(tie("retained = active / size", sum(result$size[known] > 0),
-             sum(result$retained[known] == share[known], na.rm = TRUE))))
+    list(tie("retained = active / size", nrow(result), sum(same %in% TRUE)),
+         tie("age = periods since the cohort", nrow(result), sum((ages == result$age) %in% TRUE))))
 }
 
 # Which group and cohort a row is of: all cohorts of the first group, then of the second.

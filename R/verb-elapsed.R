@@ -152,5 +152,20 @@ source_checks.ridge_elapsed <- function(result, x) {
   }
   seconds <- plain_time(stretches)(plain$start, plain$stop)
   expected <- seconds / unit_seconds(asked$unit, asked$day_hours)
-  cell_checks("lengths of the spans", expected[rows_left(result)], result[[made$values[1]]], FALSE)
+  c(cell_checks("lengths of the spans", expected[rows_left(result)], result[[made$values[1]]],
+                FALSE), record_row_checks(result, x))
+}
+
+# Start, end and length of each record as its row shows them.
+record_row_checks <- function(result, x) {
+  if (!"row" %in% names(result)) {
+    return(list())
+  }
+  plain <- plain_records(x)
+  expected <- plain_rows(data.frame(line = seq_len(nrow(plain)), plain[c("start", "stop")]), x)
+  timeline <- timeline_of(x)
+  found <- data.frame(line = match(result$row, about(x)$rows), start = as.double(result$start),
+                      stop = as.double(result$end) + on_days(timeline), open = result$open)
+  found$length <- plain_tibble(result)[[length_unit(timeline)$name]]
+  row_checks("records", expected[names(found)], found, is_whole(result), "length")
 }

@@ -141,8 +141,11 @@ source_checks.ridge_explain_count <- function(result, x) {
       plain$key %in% covering
     counted <- which(is$active | spare)
     if (asked$of == "keys") counted <- counted[!duplicated(plain$key[counted])]
-    expected <- data.frame(row = setdiff(seq_len(nrow(plain)), counted))
-    found <- data.frame(row = match(result$row, about(x)$rows))
+    row <- setdiff(seq_len(nrow(plain)), counted)
+    stop <- ifelse(is.finite(plain$stop), plain$stop, NA)
+    expected <- data.frame(row = row, start = plain$start[row], stop = stop[row])
+    found <- data.frame(row = match(result$row, about(x)$rows), start = as.double(result$start),
+                        stop = as.double(result$end) + on_days(timeline_of(x)))
     return(row_checks("records not counted", expected, found, is_whole(result)))
   }
   steps <- plain_count_steps(is, plain, asked$of, if (together) length(covering))

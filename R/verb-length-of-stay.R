@@ -137,11 +137,13 @@ source_checks.ridge_length_of_stay <- function(result, x) {
   stays <- plain_stays(x, partition$of, age_units[[made$question$arguments$unit]])
   by_line <- split(stays, factor(stays$line, seq_len(partition$size)))
   expected <- do.call(rbind, lapply(seq_along(by_line), function(line) {
-    plain_curve(by_line[[line]], line)
+    plain_curve(by_line[[line]], line, made$question$arguments$confidence)
   }))
   found <- data.frame(line = line_of_row(result, partition$values, made$groups), age = result$age,
-                      at_risk = result$at_risk, ended = result$ended, share = result$share)
-  row_checks("shares", expected %||% found[0, ], found, is_whole(result), near = "share")
+                      at_risk = result$at_risk, ended = result$ended,
+                      as.data.frame(result)[c("share", "lower", "upper", "median")])
+  row_checks("shares", expected %||% found[0, ], found, is_whole(result),
+             near = c("share", "lower", "upper", "median"))
 }
 
 plain_stays <- function(x, line, unit) {
@@ -159,16 +161,29 @@ plain_stays <- function(x, line, unit) {
 }
 
 # The product of the shares that outlive each end, the ends of one age together.
-plain_curve <- function(stays, line) {
+plain_curve <- function(stays, line, confidence) {
   if (nrow(stays) == 0) {
     return(NULL)
   }
   ends <- sort(unique(round(stays$age[stays$ended], 9)))
   before <- function(ages) vapply(ages, function(age) sum(stays$age < age - 1e-9), 0)
   ended <- vapply(ends, function(end) sum(stays$ended & abs(stays$age - end) < 1e-8), 0)
-  left <- cumprod(1 - ended / (nrow(stays) - before(ends)))
+  there <- nrow(stays) - before(ends)
+  left <- cumprod(1 - ended / there)
+  # The interval of the logarithm, by the usual sum of ended / (there * left).
+  width <- stats::qnorm((1 + confidence) / 2) * sqrt(cumsum(ended / (there * (there - ended))))
+  bound <- function(sign) ifelse(left > 0, pmin(left * exp(sign * width), 1), NA)
   ages <- seq(0, floor(max(stays$age)))
   upto <- findInterval(ages + 1e-9, ends)
   data.frame(line = line, age = ages, at_risk = nrow(stays) - before(ages),
-             ended = diff(c(0, c(0, cumsum(ended))[upto + 1])), share = c(1, left)[upto + 1])
+             ended = diff(c(0, c(0, cumsum(ended))[upto + 1])), share = c(1, left)[upto + 1],
+             lower = c(1, bound(-1))[upto + 1], upper = c(1, bound(1))[upto + 1],
+             median = plain_median(ends, left))
+}
+
+# Where half is left, or between there and the next end where exactly half is.
+plain_median <- function(ends, left) {
+  below <- ends[left < 0.5 - 1e-9]
+  half <- ends[abs(left - 0.5) <= 1e-9]
+  if (length(half) > 0) mean(c(half[1], below[1]), na.rm = TRUE) else below[1]
 }

@@ -214,9 +214,10 @@ plain_sides <- function(x, question) {
     columns <- tibble::new_tibble(columns, nrow = nrow(x) + nrow(y))
   }
   partition <- plain_partition(columns)
-  own <- seq_len(nrow(x))
-  list(partition = partition, a = plain_by_start(plain_records(x), partition$of[own]),
-       b = if (!is.null(y)) plain_by_start(plain_records(y), partition$of[-own]))
+  of_y <- if (!is.null(y)) partition$of[nrow(x) + seq_len(nrow(y))]
+  list(partition = partition,
+       a = plain_by_start(plain_records(x), partition$of[seq_len(nrow(x))]),
+       b = if (!is.null(y)) plain_by_start(plain_records(y), of_y))
 }
 
 # Which of two records of one table comes first is no part of a pair.

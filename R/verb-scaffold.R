@@ -284,7 +284,8 @@ source_checks.ridge_slices <- function(result, x) {
   }
   unit <- length_unit(timeline_of(x))
   plain <- plain_records(x)
-  slices <- plain_scaffold(plain, scaffold_line(plain, x, asked$of), axis, asked$rule)
+  of_line <- scaffold_line(plain, x, asked$of)
+  slices <- plain_scaffold(plain, of_line, axis, asked$rule)
   expected <- data.frame(slices[c("line", "place", "start", "stop")],
                          length = slices$covered / unit$ticks)
   found <- data.frame(line = line, place = period_places(result$period, axis),
@@ -292,7 +293,7 @@ source_checks.ridge_slices <- function(result, x) {
                       stop = as.double(result$end) + on_days(timeline_of(x)),
                       length = result[[unit$name]])
   c(row_checks("slices", expected, found, is_whole(result), near = "length"),
-    nth_check(result, line))
+    nth_check(result, line, tapply(plain$start, of_line, min), axis))
 }
 
 scaffold_found_line <- function(result, x, of) {
@@ -305,12 +306,13 @@ scaffold_found_line <- function(result, x, of) {
   }
 }
 
-# Periods are numbered one by one, also from before the window on.
-nth_check <- function(result, line) {
+# Periods are numbered one by one, from 1 where nothing lies before the window.
+nth_check <- function(result, line, begins, axis) {
   if (!("nth" %in% names(result)) || !is_whole(result)) {
     return(list())
   }
   first <- stats::ave(result$nth, line, FUN = function(nth) nth[1])
   along <- stats::ave(result$nth, line, FUN = seq_along)
-  list(tie("slices numbered one by one", nrow(result), sum(result$nth == first + along - 1)))
+  right <- result$nth == first + along - 1 & (first == 1 | begins[line] < axis$first[1])
+  list(tie("slices numbered one by one", nrow(result), sum(right)))
 }

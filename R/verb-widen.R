@@ -181,18 +181,18 @@ source_checks.ridge_widen <- function(result, x) {
   added <- if ("total" %in% names(wide) && !"total" %in% names(long)) wide$total
   else rep(FALSE, nrow(wide))
   cells <- do.call(cbind, as.list(wide)[setdiff(about(wide)$values, "sum")])
-  own <- cells[!added, , drop = FALSE]
+  own <- if (!is.null(cells)) cells[!added, , drop = FALSE]
   listed <- function(values) sort(as.double(values[!is.na(values) & values != 0]))
-  numbers <- function(table) as.double(unlist(as.list(table)[made$values]))
+  numbers <- function(table) as.double(unlist(as.list(table)[c(made$values, intersect("total", names(table)))]))
   c(source_checks(long, x),
     cell_checks("cells of the wide form", numbers(wide[rows_left(result), ]), numbers(result), TRUE),
     cell_checks("values of the long form in the wide form", listed(long[[step$values]]),
                 listed(own), TRUE),
-    if ("sum" %in% names(wide)) {
+    if ("sum" %in% names(wide) && !is.null(cells)) {
       beside <- own[, colnames(own) != "All", drop = FALSE]
       cell_checks("sums of rows", rowSums(beside, na.rm = TRUE), wide$sum[!added], FALSE)
     },
-    if (any(added)) {
+    if (any(added) && !is.null(cells)) {
       cell_checks("sums of columns", colSums(own, na.rm = TRUE), cells[added, ], FALSE)
     })
 }

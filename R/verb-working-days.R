@@ -89,7 +89,8 @@ source_checks.ridge_working_days <- function(result, x) {
   }
   worked <- plain_working_days(plain, about(result)$question$arguments$calendar)
   expected <- plain_worked(plain$start, plain$stop, worked)
-  cell_checks("working days", expected[rows_left(result)], result$working_days, TRUE)
+  c(cell_checks("working days", expected[rows_left(result)], result$working_days, TRUE),
+    record_row_checks(result, x))
 }
 
 #' @rdname working_days
