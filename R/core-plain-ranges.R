@@ -1,16 +1,6 @@
 # Ranges worked out once more, row by row: stretches, what lies between them, pairs,
 # levels and slices, in plain vectors. Nothing here uses the kernels, or what they use.
 
-# The sorted values of some columns, the missing ones last, and which of them each row has.
-plain_partition <- function(columns) {
-  if (length(columns) == 0) {
-    return(list(values = columns, of = rep(1L, nrow(columns)), size = min(nrow(columns), 1L)))
-  }
-  values <- unique(columns)
-  values <- values[sort_rows(as.list(values)), ]
-  list(values = values, of = vctrs::vec_match(columns, values), size = nrow(values))
-}
-
 # Numbers that order rows by line, then by value, also those of another table.
 plain_places <- function(line, value, known) {
   line * (length(known) + 1) + match(value, known)
@@ -47,12 +37,13 @@ plain_between <- function(plain, line, lines, window = NULL, edges = FALSE) {
   n <- nrow(pieces)
   same <- pieces$id[-1] == pieces$id[-n]
   between <- data.frame(line = pieces$id[-1], start = pieces$stop[-n], stop = pieces$start[-1],
-                        before = pieces$stop[-n], after = pieces$start[-1])[same, ]
+                        before = pieces$stop[-n], after = pieces$start[-1])
+  between <- vctrs::vec_slice(between, same)
   if (edges) between <- rbind(between, plain_edges(pieces, lines, window))
   if (!is.null(window)) {
     between$start <- pmax(between$start, window$first)
     between$stop <- pmin(between$stop, window$stop)
-    between <- between[between$start < between$stop, ]
+    between <- vctrs::vec_slice(between, between$start < between$stop)
   }
   between
 }
@@ -85,8 +76,8 @@ plain_starting_within <- function(from, to, after) {
 
 plain_by_start <- function(plain, line) {
   known <- data.frame(plain[c("start", "stop")], line = line, record = seq_along(line))
-  known <- known[known$stop > known$start, ]
-  known[order(known$line, known$start), ]
+  known <- vctrs::vec_slice(known, known$stop > known$start)
+  vctrs::vec_slice(known, order(known$line, known$start))
 }
 
 # Every pair of records of one line that have something in common; of two tables those of
@@ -127,14 +118,14 @@ plain_steps <- function(units, digits = NULL) {
   last <- c(at[-1] != at[-n] | line[-1] != line[-n], TRUE)[seq_len(n)]
   level <- cumsum(change[order])
   if (!is.null(digits)) level <- round(level, digits)
-  steps <- data.frame(line = line, start = at, level = level)[last, ]
+  steps <- data.frame(line = line[last], start = at[last], level = level[last])
   steps$stop <- c(steps$start[-1], Inf)[seq_len(nrow(steps))]
   # The last change of a line ends it.
   ends <- c(steps$line[-1] != steps$line[-nrow(steps)], TRUE)[seq_len(nrow(steps))]
   begins <- c(TRUE, ends[-length(ends)])[seq_along(ends)]
   base <- c(0, steps$level)[which(begins)]
   steps$level <- steps$level - base[cumsum(begins)]
-  plain_joined(steps[!ends, ])
+  plain_joined(vctrs::vec_slice(steps, !ends))
 }
 
 # Steps that meet as one where their levels are equal, or all of them.
@@ -145,7 +136,8 @@ plain_joined <- function(steps, equal = TRUE) {
   piece <- cumsum(!c(FALSE, meets)[seq_len(n)])
   first <- !duplicated(piece)
   last <- !duplicated(piece, fromLast = TRUE)
-  level <- as.vector(tapply(steps$level, factor(piece, unique(piece)), max))
+  level <- if (equal) steps$level[first]
+  else as.vector(tapply(steps$level, factor(piece, unique(piece)), max))
   data.frame(line = steps$line[first], start = steps$start[first], stop = steps$stop[last],
              level = as.double(level))
 }
@@ -162,19 +154,20 @@ plain_slices <- function(start, stop, periods) {
              stop = pmin(stop[unit], periods$stop[place]))
 }
 
-# The slices of one line and period as one, from the first to the last tick; `covered`
-# counts those that are there.
+# The slices of one line and period as one, from the first to the last tick, by line and
+# period; `covered` counts the ticks that are there. No two of a line overlap.
 plain_slices_of_lines <- function(slices, line, periods) {
-  slices$covered <- slices$stop - slices$start
-  cell <- line[slices$unit] * (length(periods$first) + 1) + slices$place
-  first <- !duplicated(cell)
-  by_cell <- function(values, how) as.vector(tapply(values, factor(cell, unique(cell)), how))
-  if (!all(first)) {
-    merged <- list(stop = by_cell(slices$stop, max), covered = by_cell(slices$covered, sum))
-    slices <- slices[first, ]
-    slices[names(merged)] <- merged
-  }
   slices$line <- line[slices$unit]
+  slices <- vctrs::vec_slice(slices, order(slices$line, slices$place, slices$start))
+  cell <- slices$line * (length(periods$first) + 1) + slices$place
+  last <- c(cell[-1] != cell[-length(cell)], TRUE)[seq_along(cell)]
+  first <- c(TRUE, last[-length(last)])[seq_along(cell)]
+  upto <- cumsum(slices$stop - slices$start)
+  stop <- slices$stop[last]
+  covered <- upto[last] - c(0, upto[last])[seq_len(sum(last))]
+  slices <- vctrs::vec_slice(slices, first)
+  slices$stop <- stop
+  slices$covered <- covered
   slices
 }
 

@@ -15,6 +15,16 @@ plain_records <- function(x) {
   )
 }
 
+# The sorted values of some columns, the missing ones last, and which of them each row has.
+plain_partition <- function(columns) {
+  if (length(columns) == 0) {
+    return(list(values = columns, of = rep(1L, nrow(columns)), size = min(nrow(columns), 1L)))
+  }
+  values <- vctrs::vec_unique(columns)
+  values <- vctrs::vec_slice(values, sort_rows(as.list(values)))
+  list(values = values, of = vctrs::vec_match(columns, values), size = nrow(values))
+}
+
 # Which line of a result each record is in, from 1: lines are in the sorted order of
 # their values, the missing ones last.
 plain_lines <- function(x, names) {
@@ -32,21 +42,39 @@ ended_by_as_of <- function(plain, x) {
   plain
 }
 
-# Records of one id that touch or overlap as one. Stops are compared by their rank, so
-# that one running maximum does for all ids.
+# Records of one id that touch or overlap as one. Stops are compared as steps from the
+# first, by their rank where they are no whole numbers, so that one running maximum does
+# for all ids.
 plain_union <- function(plain, id) {
   kept <- which(plain$stop > plain$start)
   kept <- kept[order(id[kept], plain$start[kept])]
   start <- plain$start[kept]
   stop <- plain$stop[kept]
   id <- id[kept]
-  ranks <- sort(unique(stop))
-  number <- cumsum(c(TRUE, id[-1] != id[-length(id)])[seq_along(id)])
-  reached <- ranks[cummax(match(stop, ranks) + number * (length(ranks) + 1)) -
-                     number * (length(ranks) + 1)]
-  new <- c(TRUE, id[-1] != id[-length(id)] | start[-1] > reached[-length(reached)])[seq_along(id)]
+  first <- c(TRUE, id[-1] != id[-length(id)])[seq_along(id)]
+  reached <- furthest_so_far(stop, cumsum(first))
+  new <- c(TRUE, start[-1] > reached[-length(reached)])[seq_along(id)] | first
   last <- c(which(new)[-1] - 1L, length(id))[seq_len(sum(new))]
   data.frame(id = id[new], start = start[new], stop = reached[last], row = kept[new])
+}
+
+furthest_so_far <- function(stop, number) {
+  if (length(stop) == 0) {
+    return(stop)
+  }
+  finite <- is.finite(stop)
+  low <- min(stop)
+  top <- max(stop[finite], if (is.finite(low)) low else 0) + 1
+  if (is.infinite(low) || any(stop[finite] != round(stop[finite]))) {
+    ranks <- sort(unique(stop))
+    step <- number * (length(ranks) + 1)
+    return(ranks[cummax(match(stop, ranks) + step) - step])
+  }
+  step <- number * (top - low + 1)
+  stop[!finite] <- top
+  reached <- cummax(stop + step) - step
+  reached[reached == top] <- Inf
+  reached
 }
 
 # What is counted, each with its line: records, or the union of each key's in a line.
@@ -66,6 +94,10 @@ plain_units <- function(plain, line, of) {
 # Sums of values by period and line, as a matrix.
 plain_cells <- function(values, place, line, periods, lines) {
   cell <- (line - 1) * periods + place
+  if (all(abs(values) == 1)) {
+    count <- function(sign) tabulate(cell[values == sign], periods * lines)
+    return(matrix(as.double(count(1) - count(-1)), periods, lines))
+  }
   sums <- rowsum(c(values, 0), c(cell, 1))
   cells <- numeric(periods * lines)
   cells[as.numeric(rownames(sums))] <- sums
@@ -74,7 +106,9 @@ plain_cells <- function(values, place, line, periods, lines) {
 
 # The level in every period of every line, by a rule.
 plain_levels <- function(plain, line, lines, periods, rule, of, timeline) {
-  units <- plain_units(plain, line, of)
+  # What ends before the first period or starts after the last is in none.
+  near <- which(plain$stop >= min(periods$first) & plain$start <= max(periods$stop))
+  units <- plain_units(vctrs::vec_slice(plain, near), line[near], of)
   levels <- if (is_average(rule)) plain_means(units, lines, periods)
   else if (active_rules[[rule]]$chooses) plain_met(units, lines, periods, rule, timeline)
   else plain_peaks(units, lines, periods)
@@ -95,7 +129,7 @@ plain_met <- function(units, lines, periods, rule, timeline) {
     number <- cumsum(!again) * (size + 2)
     reached <- cummax(to[known] + number) - number
     met <- c(0, reached[-length(known)])
-    from[known] <- ifelse(again, pmax(from[known], met + 1), from[known])
+    from[known[again]] <- pmax(from[known[again]], met[again] + 1)
     known <- known[from[known] <= to[known]]
   }
   weight <- units$weight[known]

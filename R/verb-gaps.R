@@ -130,7 +130,8 @@ source_checks.ridge_gaps <- function(result, x) {
   length <- expected$working_days %||%
     ((between$stop - between$start) / ticks_in_day(timeline_of(x)))
   least <- max(asked$min_days %||% 0, if (on_days(timeline_of(x))) 1 else 0)
-  range_checks("gaps", result, partition$values, question$per, expected[length >= least, ],
+  expected <- vctrs::vec_slice(expected, length >= least)
+  range_checks("gaps", result, partition$values, question$per, expected,
                neighbours(result, plain, about(x)$rows))
 }
 

@@ -180,8 +180,11 @@ plain_flows <- function(plain, line, lines, axis, asked) {
   units <- plain_units(plain, line, asked$of)
   whole <- plain_units(plain, rep(1, nrow(plain)), asked$of)
   key <- if (asked$of == "keys") (units$id - 1) %% max(1, plain$key) + 1 else units$id
-  comes <- match(paste(key, units$start), paste(whole$id, whole$start))
-  leaves <- match(paste(key, units$stop), paste(whole$id, whole$stop))
+  same <- function(own, all) {
+    vctrs::vec_match(data.frame(id = key, at = own), data.frame(id = whole$id, at = all))
+  }
+  comes <- same(units$start, whole$start)
+  leaves <- same(units$stop, whole$stop)
   again <- duplicated(whole$id)[comes] & asked$returns
   left <- is.finite(units$stop)
   size <- axis_size(axis)

@@ -189,7 +189,7 @@ source_checks.ridge_overlaps <- function(result, x) {
   }
   if (length(asked$differing)) {
     values <- plain_lines(x, asked$differing)
-    pairs <- pairs[values[pairs$a] != values[pairs$b], ]
+    pairs <- vctrs::vec_slice(pairs, values[pairs$a] != values[pairs$b])
   }
   shown <- plain_rows(pairs, x)
   kept <- shown$length >= (asked$min_days %||% 0) * ticks_in_day(timeline_of(x)) /

@@ -129,9 +129,7 @@ source_checks.ridge_roster <- function(result, x) {
   timeline <- timeline_of(x)
   unit <- length_unit(timeline)
   period <- list(first = when$first, stop = when$stop)
-  rows <- seq_len(nrow(plain))
-  active <- which(plain_levels(plain, rows, nrow(plain), period, when$rule, "records",
-                               timeline)[1, ] > 0)
+  active <- plain_scaffold(plain, seq_len(nrow(plain)), period, when$rule)$line
   so_far <- pmax(pmin(plain$stop, when$through) - plain$start, 0)
   left <- pmax(plain$stop - pmax(when$through, plain$start), 0)
   expected <- data.frame(row = active, so_far = so_far[active] / unit$ticks,

@@ -265,8 +265,7 @@ plain_scaffold <- function(plain, line, axis, rule) {
   spans <- if (anyDuplicated(line)) plain_union(plain, line)
   else data.frame(id = line, plain[c("start", "stop")])
   slices <- plain_slices_of_lines(plain_slices(spans$start, spans$stop, axis), spans$id, axis)
-  slices <- slices[order(slices$line, slices$place), ]
-  slices[plain_slice_met(slices, axis, rule), ]
+  vctrs::vec_slice(slices, plain_slice_met(slices, axis, rule))
 }
 
 # Every slice.
@@ -293,7 +292,7 @@ source_checks.ridge_slices <- function(result, x) {
                       stop = as.double(result$end) + on_days(timeline_of(x)),
                       length = result[[unit$name]])
   c(row_checks("slices", expected, found, is_whole(result), near = "length"),
-    nth_check(result, line, tapply(plain$start, of_line, min), axis))
+    nth_check(result, line, first_starts(plain, of_line), axis))
 }
 
 scaffold_found_line <- function(result, x, of) {
@@ -306,13 +305,19 @@ scaffold_found_line <- function(result, x, of) {
   }
 }
 
+first_starts <- function(plain, line) {
+  order <- order(line, plain$start)
+  plain$start[order][!duplicated(line[order])]
+}
+
 # Periods are numbered one by one, from 1 where nothing lies before the window.
 nth_check <- function(result, line, begins, axis) {
   if (!("nth" %in% names(result)) || !is_whole(result)) {
     return(list())
   }
-  first <- stats::ave(result$nth, line, FUN = function(nth) nth[1])
-  along <- stats::ave(result$nth, line, FUN = seq_along)
-  right <- result$nth == first + along - 1 & (first == 1 | begins[line] < axis$first[1])
+  from <- which(c(TRUE, line[-1] != line[-length(line)])[seq_along(line)])
+  rows <- diff(c(from, length(line) + 1))
+  first <- rep(result$nth[from], rows)
+  right <- result$nth == first + sequence(rows) - 1 & (first == 1 | begins[line] < axis$first[1])
   list(tie("slices numbered one by one", nrow(result), sum(right)))
 }

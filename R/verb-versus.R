@@ -218,8 +218,10 @@ source_checks.ridge_versus <- function(result, x) {
   long <- whole[rows_left(result), ]
   checks <- c(source_checks(long, x),
               cell_checks("values of the question", long[[value]], result[[value]], TRUE),
-              cell_checks("differences", result[[value]] - result$against, result$difference, FALSE),
-              cell_checks("percents", 100 * result$difference / result$against, result$percent, FALSE))
+              cell_checks("differences", result[[value]] - result$against, result$difference,
+                          FALSE),
+              cell_checks("percents", 100 * result$difference / result$against, result$percent,
+                          FALSE))
   if (!"against_label" %in% names(result)) {
     return(checks)
   }

@@ -183,9 +183,11 @@ source_checks.ridge_widen <- function(result, x) {
   cells <- do.call(cbind, as.list(wide)[setdiff(about(wide)$values, "sum")])
   own <- if (!is.null(cells)) cells[!added, , drop = FALSE]
   listed <- function(values) sort(as.double(values[!is.na(values) & values != 0]))
-  numbers <- function(table) as.double(unlist(as.list(table)[c(made$values, intersect("total", names(table)))]))
+  shown <- c(made$values, intersect("total", names(result)))
+  numbers <- function(table) as.double(unlist(as.list(table)[shown]))
   c(source_checks(long, x),
-    cell_checks("cells of the wide form", numbers(wide[rows_left(result), ]), numbers(result), TRUE),
+    cell_checks("cells of the wide form", numbers(wide[rows_left(result), ]), numbers(result),
+                TRUE),
     cell_checks("values of the long form in the wide form", listed(long[[step$values]]),
                 listed(own), TRUE),
     if ("sum" %in% names(wide) && !is.null(cells)) {

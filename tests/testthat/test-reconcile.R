@@ -67,7 +67,7 @@ many_results <- function(x, y, closed) {
     there = scaffold(x, "week", every_period = TRUE, of = "records", rule = "last_day", from = "2024-02-01", to = "2024-03-31"), parts = allocate(closed, amount, basis = "period", digits = 0),
     cut_pieces = allocate(closed, amount, digits = 2, from = "2024-02-01", to = "2024-03-31"), due = allocate(x, amount, spread = "repeat", rule = "first_day", to = "2024-05-31"),
     due_totals = allocate(x, amount, spread = "repeat", group = site, total = TRUE, to = "2024-05-31"), banded = time_within(x, calendar = office, bands = list(noon = c("11:00", "13:00"))),
-    hours = elapsed(x, "hours", office), worked = if (days) working_days(x, calendar = working), stays = length_of_stay(x, group = site), left = cohorts(x, group = site, returns = TRUE),
+    moves = movement(x, group = site, total = TRUE, returns = TRUE), weights_moved = movement(x, "quarter", of = "weight"), hours = elapsed(x, "hours", office), worked = if (days) working_days(x, calendar = working), stays = length_of_stay(x, group = site), left = cohorts(x, group = site, returns = TRUE),
     against = versus(active(x, group = site, from = "2024-01-01", to = "2024-04-30"), "period_before"), wide = widen(allocate(closed, amount, group = site, total = TRUE, digits = 2), sums = "both"))
 }
 
