@@ -8,7 +8,7 @@ plain_records <- function(x) {
   ticks <- lapply(record_ticks(x), as.double)
   ticks$stop[is_never(record_ticks(x)$stop, how$timeline)] <- Inf
   key <- how$names$key
-  data.frame(
+  vctrs::data_frame(
     start = ticks$start, stop = ticks$stop,
     key = if (length(key)) as.integer(vctrs::vec_group_id(columns[key])) else seq_len(nrow(x)),
     weight = if (is.null(how$names$weight)) rep(1, nrow(x)) else record_weights(x)
@@ -55,7 +55,7 @@ plain_union <- function(plain, id) {
   reached <- furthest_so_far(stop, cumsum(first))
   new <- c(TRUE, start[-1] > reached[-length(reached)])[seq_along(id)] | first
   last <- c(which(new)[-1] - 1L, length(id))[seq_len(sum(new))]
-  data.frame(id = id[new], start = start[new], stop = reached[last], row = kept[new])
+  vctrs::data_frame(id = id[new], start = start[new], stop = reached[last], row = kept[new])
 }
 
 furthest_so_far <- function(stop, number) {
@@ -82,18 +82,18 @@ plain_units <- function(plain, line, of) {
   if (of == "keys") {
     pair <- (line - 1) * max(1, plain$key) + plain$key
     union <- plain_union(plain, pair)
-    return(data.frame(line = line[union$row], id = union$id, start = union$start,
+    return(vctrs::data_frame(line = line[union$row], id = union$id, start = union$start,
                       stop = union$stop, weight = rep(1, nrow(union))))
   }
   kept <- which(plain$stop > plain$start)
   weight <- if (of == "weight") plain$weight[kept] else rep(1, length(kept))
-  data.frame(line = line[kept], id = kept, start = plain$start[kept], stop = plain$stop[kept],
-             weight = weight)
+  vctrs::data_frame(line = line[kept], id = kept, start = plain$start[kept],
+                    stop = plain$stop[kept], weight = weight)
 }
 
 # Sums of values by period and line, as a matrix.
 plain_cells <- function(values, place, line, periods, lines) {
-  cell <- (line - 1) * periods + place
+  cell <- (line - 1L) * as.integer(periods) + as.integer(place)
   if (all(abs(values) == 1)) {
     count <- function(sign) tabulate(cell[values == sign], periods * lines)
     return(matrix(as.double(count(1) - count(-1)), periods, lines))

@@ -116,6 +116,7 @@ read_cells <- function(plain, layout, lines = NULL, select = NULL) {
 
 # What the reader found, as it helps who has to mend the file.
 refuse_delimited <- function(plain, remark, layout) {
+  remark <- iconv(remark, "UTF-8", "UTF-8", sub = "?")
   found <- function(pattern) regmatches(remark, regexec(pattern, remark))[[1]][-1]
   leave_out <- paste0("leave lines out with ", arg_name("skip_top"), " and ",
                       arg_name("skip_bottom"), ".")

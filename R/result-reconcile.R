@@ -5,23 +5,22 @@
 #'
 #' What is checked depends on the result:
 #' * every result: records read = used + set aside + left out (also by
-#'   [subset()] after [spans()]), and each of them used once;
-#' * [active()]: every cell, counted once more;
-#' * [scaffold()]: with `every_period` keys times periods rows; the days are the
-#'   lengths of the spans within the window;
-#' * [allocate()]: allocated + outside the window = amounts that came in; every total,
-#'   added up from the pieces of its records (of amounts too large for that it is said);
-#'   each record's pieces = its amount where the window hides nothing;
-#' * [time_within()], [elapsed()], [working_days()]: the sum of the lengths; of time
-#'   within periods by group every cell too;
-#' * [consecutive()], [gaps()], [overlaps()], [concurrency()]: days covered, days
-#'   between, days in common, level times days;
-#' * [roster()], [explain_count()]: who is active, counted plainly;
-#' * [movement()]: every opening, flow and closing, worked out once more from who is
-#'   where; group lines against the line over all;
-#' * [cohorts()]: every size and every cell;
-#' * [widen()]: the cells add up to the long form. [versus()]: what it is compared
-#'   with + difference.
+#'   [subset()] after [spans()]), and each of them used once; the period, the group and
+#'   what is carried along in each row;
+#' * [active()], [cohorts()], [movement()]: every cell; of movement also group lines
+#'   against the line over all;
+#' * [scaffold()], [consecutive()], [gaps()], [missing_days()], [overlaps()],
+#'   [concurrency()], [peaks()], [roster()]: how many rows, and every row;
+#' * [allocate()]: allocated + outside the window = amounts that came in; every total or
+#'   piece; each record's pieces = its amount where the window hides nothing;
+#' * [time_within()], [elapsed()], [working_days()]: every length, and their sum;
+#' * [explain_count()]: every step, or every record that is not counted;
+#' * [length_of_stay()]: every share with its interval, as the estimator's textbook has it;
+#' * [widen()]: each value of the long form, and every sum. [versus()]: every value, what
+#'   it is compared with and the difference.
+#'
+#' What cannot be proven, such as pieces of amounts too large for plain numbers or rows
+#' that have lost their key, is a check that says so.
 #'
 #' Of a result whose rows were chosen, those that are left are checked.
 #'

@@ -183,11 +183,13 @@ source_checks.ridge_widen <- function(result, x) {
   cells <- do.call(cbind, as.list(wide)[setdiff(about(wide)$values, "sum")])
   own <- if (!is.null(cells)) cells[!added, , drop = FALSE]
   listed <- function(values) sort(as.double(values[!is.na(values) & values != 0]))
-  shown <- c(made$values, intersect("total", names(result)))
-  numbers <- function(table) as.double(unlist(as.list(table)[shown]))
+  numbers <- function(table) as.double(unlist(as.list(table)[made$values]))
+  left <- wide[rows_left(result), ]
   c(source_checks(long, x),
-    cell_checks("cells of the wide form", numbers(wide[rows_left(result), ]), numbers(result),
-                TRUE),
+    cell_checks("cells of the wide form", numbers(left), numbers(result), TRUE),
+    if ("total" %in% names(result)) {
+      list(tie("lines over all", nrow(left), sum(left$total == result$total)))
+    },
     cell_checks("values of the long form in the wide form", listed(long[[step$values]]),
                 listed(own), TRUE),
     if ("sum" %in% names(wide) && !is.null(cells)) {

@@ -184,6 +184,12 @@ test_that("a file never leads to another, and damage is a plain refusal", {
   }
 })
 
+test_that("a last line that is no record is quoted, whatever its bytes", {
+  lines <- c("observer,from,to", "OB-1,2026-01-01,2026-02-01", "OB-2,2026-01-01,2026-02-01")
+  bytes <- c(charToRaw(paste0(paste(lines, collapse = "\n"), "\nOB-3")), as.raw(0xd5), charToRaw("9,2026\n"))
+  expect_error(read_records(text_file(bytes)), "its last line, \"OB-3?9,2026\", has other fields", fixed = TRUE, class = "ridge_error_file")
+})
+
 test_that("Parquet is proven sound page by page, and read whole in a process of its own where it is not", {
   folder <- withr::local_tempdir()
   table <- data.frame(label = rep(c("Whinfell", NA, "Scar"), 40), id = sprintf("%d-%x", 1:120, 1:120), day = day("2026-01-01") + 1:120, share = 1:120 / 7,
