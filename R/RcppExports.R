@@ -109,6 +109,10 @@ kernel_flows <- function(start, stop, first, last, group, groups, key, weight, s
     .Call(`_almanacridge_kernel_flows`, start, stop, first, last, group, groups, key, weight, scale, total, returns)
 }
 
+kernel_movement_rows <- function(start, stop, first, last, group, groups, key, returns) {
+    .Call(`_almanacridge_kernel_movement_rows`, start, stop, first, last, group, groups, key, returns)
+}
+
 kernel_cohorts <- function(start, stop, first, last, key, group, groups, rule, returns, until) {
     .Call(`_almanacridge_kernel_cohorts`, start, stop, first, last, key, group, groups, rule, returns, until)
 }

@@ -43,9 +43,11 @@ period_commands <- function() list(
                  rule = paste("periods to keep:", paste(rule_names(TRUE), collapse = ", ")))),
   movement = command_row(
     "who came, who went, who moved", verb = "movement",
-    options = c(from_records(), by_period(), "group", "of", "returns", "rates", "total", "panels",
-                "wide", "sums", "summary", as_asked()),
+    options = c(from_records(), by_period(), "group", "of", "returns", "rates", "total", "show",
+                "panels", "wide", "sums", "summary", as_asked()),
+    values = list(show = c("counts", "records", "routes")),
     helps = list(group = "the columns that keys move between",
+                 show = "counts, the records behind each of them, or routes between groups",
                  returns = "those who start again after a break in a column of their own (no)"),
     figure = c(panels = "panels"), needs = "--start COLUMN --end COLUMN --key COLUMN"),
   cohorts = command_row(

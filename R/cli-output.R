@@ -54,19 +54,22 @@ hand_over <- function(result, given, figure = NULL) {
   if (isTRUE(given$wide)) {
     shown <- widen(result, sums = given$sums %||% "none", label = given$label %||% "code")
   }
+  # What cannot be drawn is told before anything is written.
+  drawn <- if (!is.null(given$figure)) figure_of(result, given, figure)
   say_note(conventions(shown))
   write_out(if (isTRUE(given$text)) with_text(result) else shown, given, records_lost(result))
-  if (!is.null(given$figure)) draw_given(result, given, figure)
+  if (!is.null(drawn)) {
+    write_figure(drawn, given$figure)
+    say_note("Figure: ", given$figure)
+  }
   if (isTRUE(given$summary)) for (sentence in summary(result)) say_note(sentence)
   if (isTRUE(given$reconcile)) report_checks(reconcile(shown))
 }
 
 # The options of a figure go to its arguments.
-draw_given <- function(result, given, figure) {
+figure_of <- function(result, given, figure) {
   arguments <- stats::setNames(given[figure], names(figure))
-  arguments <- Filter(Negate(is.null), arguments)
-  write_figure(rlang::inject(autoplot(result, !!!arguments)), given$figure)
-  say_note("Figure: ", given$figure)
+  rlang::inject(autoplot(result, !!!Filter(Negate(is.null), arguments)))
 }
 
 with_text <- function(result) {

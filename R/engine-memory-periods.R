@@ -28,6 +28,43 @@ flows_of.ridge_memory <- function(x, axis, groups, of, total, returns) {
 }
 
 #' @export
+flow_rows_of.ridge_memory <- function(x, axis, groups, of, returns) {
+  if (of != "keys") {
+    return(record_flow_rows(x, axis, groups))
+  }
+  index <- memory_index(x)
+  rows <- kernel_movement_rows(index$start, index$stop, axis$first, axis$stop, groups$codes,
+                               groups$size, index$key, returns)
+  list(line = rows$line + 1L, other = replace(rows$other, rows$other < 0L, NA) + 1L,
+       flow = flow_names[rows$flow + 1L], place = rows$place + 1L,
+       record = (index$order %||% seq_along(index$start))[rows$record + 1L], at = rows$at)
+}
+
+flow_names <- c("opening", "started", "returned", "moved_in", "ended", "moved_out")
+
+# Records only start and end.
+record_flow_rows <- function(x, axis, groups) {
+  ticks <- lapply(record_ticks(x), as.double)
+  line <- codes_of(x, groups$names) + 1L
+  size <- axis_size(axis)
+  place <- function(at) ifelse(at < axis$first[1], 0, findInterval(at, axis$stop) + 1)
+  last <- tick_before(ticks$stop, timeline_of(x))
+  begun <- place(ticks$start)
+  over <- ifelse(is_never(record_ticks(x)$stop, timeline_of(x)), size + 1, place(last))
+  there <- ticks$stop > ticks$start
+  rows <- function(flow, chosen, place, at) {
+    chosen <- which(chosen & there)
+    list(line = line[chosen], flow = rep(flow, length(chosen)),
+         place = as.integer(rep_len(place, length(line))[chosen]), record = chosen,
+         at = at[chosen])
+  }
+  found <- Map(c, rows("opening", begun == 0 & over >= 1, 1, ticks$start),
+               rows("started", begun >= 1 & begun <= size, begun, ticks$start),
+               rows("ended", over >= 1 & over <= size, over, last))
+  c(found, list(other = rep(NA_integer_, length(found$line))))
+}
+
+#' @export
 cohorts_of.ridge_memory <- function(x, axis, groups, rule, returns) {
   index <- memory_index(x)
   # Without a key each record is one.

@@ -36,6 +36,12 @@ flows_of <- function(x, axis, groups, of, total, returns) {
   UseMethod("flows_of", engine_of(x))
 }
 
+# The rows behind them, in no order: line, the other line of a move (NA: none), flow, place
+# of the period, which record, and the tick it is dated on.
+flow_rows_of <- function(x, axis, groups, of, returns) {
+  UseMethod("flow_rows_of", engine_of(x))
+}
+
 # Sizes by group and cohort; who is active by group, cohort and period, one entry more
 # for each cohort.
 cohorts_of <- function(x, axis, groups, rule, returns) {

@@ -6,6 +6,9 @@
 #' groups each has a panel of bars, the 12 with the most changes at most; where the
 #' result holds the line over all groups, `panels = "total"` draws that alone.
 #'
+#' Of `show = "routes"` a grid: from the group of a row to that of a column, the darker
+#' the more moved, over all periods that are left; the 14 groups with the most moves.
+#'
 #' @param object A result of [movement()].
 #' @param panels `"groups"` or `"total"`.
 #' @param scale `"shared"` or `"free"`: do panels of groups share the vertical scale?
@@ -18,9 +21,18 @@
 #' staff <- spans(demo_records("postings"), first_day, last_day, key = observer,
 #'                as_of = "2026-06-30")
 #' autoplot(movement(staff, by = "quarter"))
+#' autoplot(movement(staff, by = "year", group = station, show = "routes"))
 #' @exportS3Method ggplot2::autoplot
 autoplot.ridge_movement <- function(object, panels = "groups", scale = "shared", ...) {
+  shown <- about(object)$question$arguments$show
+  if (shown == "records") refuse_list_of_records()
   check_drawable(object)
+  if (shown == "routes") {
+    refuse_together("show", list(panels = if (!missing(panels)) panels,
+                                 scale = if (!missing(scale)) scale),
+                    "routes are drawn as one grid")
+    return(routes_figure(object))
+  }
   check_choice(panels, c("groups", "total"), "panels")
   check_choice(scale, c("shared", "free"), "scale")
   made <- about(object)

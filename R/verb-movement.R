@@ -28,12 +28,23 @@
 #'   `turnover`, ended by that average; and `growth`, net by opening. NA where that
 #'   is 0.
 #' @param total With groups: also the line over all groups.
+#' @param show `"counts"`; `"records"`: a row for each time that a key (or record) is in a
+#'   number, to see who is behind it; `"routes"`: how many moved from which group to which.
 #' @param from,to,whole,calendar,label As in [active()]. What was before the window
 #'   opens it.
 #' @return A tibble: the group columns, `total` where asked for, `period`,
 #'   `period_end`, `opening`, `started`, `returned` where asked for, `moved_in`,
 #'   `ended`, `moved_out`, `net` (closing less opening), `closing`: integer, or
 #'   double for weights. Never NA but for rates.
+#'
+#'   With `show = "records"`: the group columns, `period`, `period_end`, `flow`
+#'   (`"opening"` in the first period, then `"started"` and so on), the key, `date` (of who
+#'   ended the last counted day, of who opened the first one; Date or POSIXct), the groups
+#'   moved from and to as columns named `from_` and `to_` with the group's name, the weight,
+#'   and `row`, that of the record in the source. Of several groups left and come into at
+#'   once the first goes with the first; what has no other side is `NA`.
+#'
+#'   With `show = "routes"`: `from_` and `to_` columns, `period`, `period_end`, `moved`.
 #' @section Errors:
 #' A wrong argument is an error of class `ridge_error_argument`, a wrong column of
 #' class `ridge_error_column`, a result too large to hold of class
@@ -44,9 +55,11 @@
 #' movement(staff, by = "quarter", from = "2025-07-01")
 #' movement(staff, by = "year", group = station, total = TRUE, from = "2025-01-01",
 #'          to = "2025-12-31", rates = TRUE)
+#' movement(staff, group = station, show = "records", from = "2026-06-01")
+#' movement(staff, by = "year", group = station, show = "routes", from = "2025-01-01")
 #' @export
 movement <- function(x, by = "month", group = NULL, of = NULL, returns = FALSE, rates = FALSE,
-                     total = FALSE, from = NULL, to = NULL, whole = NULL,
+                     total = FALSE, show = "counts", from = NULL, to = NULL, whole = NULL,
                      calendar = calendar_rules(), label = NULL) {
   check_spans_class(x, "movement")
   of <- choose_of(x, of)
@@ -58,13 +71,43 @@ movement <- function(x, by = "month", group = NULL, of = NULL, returns = FALSE, 
     ridge_abort(c("{arg_name('returns')} is about keys: {of} only start and end.",
                   i = "Leave it out, or say {arg_set('of', 'keys')}."), "argument", arg = "returns")
   }
-  group <- pick_groups(x, rlang::enquo(group),
-                       c("period", "period_end", "label", "total", flow_columns, rate_columns),
-                       "movement")
+  check_choice(show, c("counts", "records", "routes"), "show")
+  group <- pick_groups(x, rlang::enquo(group), movement_columns(show), "movement")
+  check_movement_shown(x, show, of, group, returns, rates, total)
   by <- rlang::enquo(by)
   axis <- ask_axis(x, resolve_by(by, x), facts_of(x), from, to, whole, calendar, until = "as_of")
   by <- rlang::eval_tidy(by)
-  answer_movement(x, new_question("movement", list(group = group), axis = axis))
+  question <- new_question("movement", list(group = group), axis = axis)
+  switch(show, counts = answer_movement(x, question), records = movement_rows(x, question),
+         routes = movement_routes(x, question))
+}
+
+movement_columns <- function(show) {
+  periods <- c("period", "period_end", "label", "total")
+  switch(show, counts = c(periods, flow_columns, rate_columns),
+         records = c(periods, "flow", "date", "row"), routes = c(periods, "moved"))
+}
+
+# What has no part in what is shown is refused.
+check_movement_shown <- function(x, show, of, group, returns, rates, total) {
+  if (show == "counts") {
+    return(invisible())
+  }
+  unused <- c(rates = rates, total = total, returns = returns && show == "routes")
+  if (any(unused)) {
+    name <- names(unused)[unused][1]
+    ridge_abort(c("{arg_name(name)} plays no part in {arg_set('show', show)}.",
+                  i = if (name == "total") "Leave {arg_name('group')} out to see keys alone."
+                  else "Leave it out."), "argument", arg = name)
+  }
+  if (show == "routes" && (of != "keys" || length(group) == 0)) {
+    ridge_abort(c("Routes are those of keys between groups.",
+                  i = paste("Name {arg_name('group')} and, in {.fn spans}, a key; {of} only start",
+                            "and end.")), "argument", arg = "show")
+  }
+  sides <- if (length(group)) paste0(rep(c("from_", "to_"), each = length(group)), group)
+  check_free_names(c(group, if (show == "records") about(x)$names$key),
+                   c(movement_columns(show), sides), "movement")
 }
 
 flow_columns <- c("opening", "started", "returned", "moved_in", "ended", "moved_out", "net",
@@ -110,8 +153,9 @@ describe_movement <- function(x, question) {
   asked <- question$arguments
   between <- if (length(asked$group)) paste(", between groups of", and_list(asked$group)) else ""
   sentence_of(
-    paste0("Movement: ", counted_words(x, asked$of), ", by ", grain_name(question$axis), between),
-    "closing is what is carried over",
+    paste0(if (asked$show == "records") "Rows behind movement: " else "Movement: ",
+           counted_words(x, asked$of), ", by ", grain_name(question$axis), between),
+    if (asked$show == "counts") "closing is what is carried over",
     if (asked$rates) c("turnover is ended by the average over the days",
                        "growth is net by opening"),
     after_as_of_words(question$axis, x), usual_words(x))
@@ -120,6 +164,9 @@ describe_movement <- function(x, question) {
 #' @export
 sentences.ridge_movement <- function(object) {
   made <- about(object)
+  if (made$question$arguments$show != "counts") {
+    return(movement_row_sentences(object))
+  }
   flow <- function(name) {
     series <- summed_series(object, name)
     series[!is.na(series)]
@@ -149,10 +196,14 @@ sentences.ridge_movement <- function(object) {
 # Every cell that is left, worked out once more.
 #' @export
 source_checks.ridge_movement <- function(result, x) {
+  made <- about(result)
+  shown <- made$question$arguments$show
+  if (shown != "counts") {
+    return(if (shown == "records") flow_row_checks(result, x) else route_checks(result, x))
+  }
   if (nrow(result) == 0) {
     return(list())
   }
-  made <- about(result)
   plain <- plain_records(x)
   own <- !is_total_line(made)
   closings <- cell_matrix(result, "closing")

@@ -335,6 +335,24 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// kernel_movement_rows
+SEXP kernel_movement_rows(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP group, int groups, SEXP key, bool returns);
+RcppExport SEXP _almanacridge_kernel_movement_rows(SEXP startSEXP, SEXP stopSEXP, SEXP firstSEXP, SEXP lastSEXP, SEXP groupSEXP, SEXP groupsSEXP, SEXP keySEXP, SEXP returnsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type start(startSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type stop(stopSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type first(firstSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type last(lastSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type group(groupSEXP);
+    Rcpp::traits::input_parameter< int >::type groups(groupsSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type key(keySEXP);
+    Rcpp::traits::input_parameter< bool >::type returns(returnsSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_movement_rows(start, stop, first, last, group, groups, key, returns));
+    return rcpp_result_gen;
+END_RCPP
+}
 // kernel_cohorts
 SEXP kernel_cohorts(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP key, SEXP group, int groups, std::string rule, bool returns, double until);
 RcppExport SEXP _almanacridge_kernel_cohorts(SEXP startSEXP, SEXP stopSEXP, SEXP firstSEXP, SEXP lastSEXP, SEXP keySEXP, SEXP groupSEXP, SEXP groupsSEXP, SEXP ruleSEXP, SEXP returnsSEXP, SEXP untilSEXP) {
@@ -848,6 +866,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_almanacridge_span_extent", (DL_FUNC) &_almanacridge_span_extent, 2},
     {"_almanacridge_kernel_levels", (DL_FUNC) &_almanacridge_kernel_levels, 10},
     {"_almanacridge_kernel_flows", (DL_FUNC) &_almanacridge_kernel_flows, 11},
+    {"_almanacridge_kernel_movement_rows", (DL_FUNC) &_almanacridge_kernel_movement_rows, 8},
     {"_almanacridge_kernel_cohorts", (DL_FUNC) &_almanacridge_kernel_cohorts, 10},
     {"_almanacridge_kernel_stretches", (DL_FUNC) &_almanacridge_kernel_stretches, 8},
     {"_almanacridge_kernel_gaps", (DL_FUNC) &_almanacridge_kernel_gaps, 6},

@@ -1,6 +1,7 @@
 #include "core/cohorts.h"
 #include "core/fixed.h"
 #include "core/movement.h"
+#include "core/movement_rows.h"
 #include "core/sweep.h"
 #include "ticks.h"
 
@@ -154,6 +155,27 @@ SEXP kernel_flows(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP group, int 
     }
     return flows_of(std::int32_t{}, KeySource<Tick>{spans, keys, codes},
                     [&](const auto& some, auto& part) { move_keys(some, part, all, returns); });
+  });
+}
+
+// The rows behind the flows of keys: line, the other group (or -1), flow, period and record,
+// as places from 0, and when.
+// [[Rcpp::export]]
+SEXP kernel_movement_rows(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP group, int groups, SEXP key,
+                          bool returns) {
+  const int* const codes = door::groups(group, Rf_xlength(start), groups);
+  const int* const keys = door::keys(key, start);
+  door::require(keys && Rf_length(first) > 0, "Moves need keys and periods.");
+  return with_ticks(start, stop, first, last, [&](auto spans, auto axis, auto locator) -> SEXP {
+    using Tick = TickOf<decltype(spans)>;
+    MovementRows<Tick> rows;
+    Countdown countdown;
+    list_moves(KeySource<Tick>{spans, keys, codes}, [&](Tick at) { return period_of(axis, locator, at); },
+               axis.size, returns, rows, [&] { countdown.step(); });
+    const Shield line(integers_of(rows.line)), other(integers_of(rows.other)), flow(integers_of(rows.flow)),
+        place(integers_of(rows.place)), record(integers_of(rows.record)), at(from_ticks(rows.at));
+    return named_list({{"line", line}, {"other", other}, {"flow", flow}, {"place", place},
+                       {"record", record}, {"at", at}});
   });
 }
 

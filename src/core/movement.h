@@ -10,6 +10,13 @@ namespace ridge {
 enum class Flow { opening, started, returned, moved_in, ended, moved_out };
 constexpr int flows = 6;
 
+// The period that holds a tick; -1 before the first, the number of them after.
+template <class Tick, class Locator>
+int period_of(const Axis<Tick>& axis, const Locator& locator, Tick at) {
+  if (at < axis.first[0]) return -1;
+  return at < axis.stop[axis.size - 1] ? locator.ended(at) : axis.size;
+}
+
 // One row of periods for each group and flow; what comes before the first period
 // opens it.
 template <class Number, class Tick, class Locator> class FlowPart {
@@ -18,11 +25,7 @@ template <class Number, class Tick, class Locator> class FlowPart {
       : axis_(axis), locator_(locator), lines_(lines),
         cells_(static_cast<std::size_t>(lines) * flows * axis.size) {}
 
-  // The period that holds a tick; -1 before the first, the number of them after.
-  int place(Tick at) const {
-    if (at < axis_.first[0]) return -1;
-    return at < axis_.stop[axis_.size - 1] ? locator_.ended(at) : axis_.size;
-  }
+  int place(Tick at) const { return period_of(axis_, locator_, at); }
 
   void count(int line, Flow flow, int place, Number by) {
     if (place >= axis_.size) return;

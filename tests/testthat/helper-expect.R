@@ -18,3 +18,9 @@ expect_true <- function(object, info = NULL, label = NULL) {
   label <- label %||% rlang::as_label(rlang::enexpr(object))
   testthat::expect_true(object, info = info, label = label)
 }
+
+expect_ties <- function(result, checks = NULL, label = NULL) {
+  got <- reconcile(result)
+  expect_true(all(got$ok), label = paste(label, paste(got$check[!got$ok], collapse = ", ")))
+  if (!is.null(checks)) expect_identical(nrow(got), checks)
+}

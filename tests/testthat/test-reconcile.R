@@ -1,9 +1,3 @@
-expect_ties <- function(result, checks = NULL, label = NULL) {
-  got <- reconcile(result)
-  expect_true(all(got$ok), label = paste(label, paste(got$check[!got$ok], collapse = ", ")))
-  if (!is.null(checks)) expect_identical(nrow(got), checks)
-}
-
 # The same result with one value changed behind its back.
 spoilt <- function(result, column) {
   made <- attributes(result)
