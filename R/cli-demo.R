@@ -84,6 +84,11 @@ more_steps <- function() list(
     "staff <- spans(demo_records(\"postings\"), first_day, last_day, key = observer,",
     "               as_of = \"2026-06-30\")", "widen(cohorts(staff, by = \"year\"))"),
     sentences = c("summary(cohorts(staff, by = \"year\"))", "summary(length_of_stay(staff))")),
+  "Who moved in June, and from where to where since 2025?" = step_of(c(
+    "june <- movement(staff, group = station, show = \"records\", from = \"2026-06-01\")",
+    "june[june$flow == \"moved_in\", ]"),
+    sentences = paste("summary(movement(staff, by = \"year\", group = station, show =",
+                      "\"routes\", from = \"2025-01-01\"))")),
   "What did the last quarters look like at the end of 2025?" = step_of(
     "movement(as_seen_on(staff, \"2025-12-31\"), by = \"quarter\", from = \"2025-07-01\")")
 )

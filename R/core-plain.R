@@ -189,10 +189,39 @@ plain_starting_level <- function(at, line, level, lines, periods) {
   }, numeric(size))
 }
 
-# The level between two ticks by a rule.
-plain_level <- function(plain, from, to, rule, of, timeline) {
-  line <- rep(1, nrow(plain))
-  plain_levels(plain, line, 1L, list(first = from, stop = to), rule, of, timeline)[1, 1]
+# Opening, flows and closing of every line. A line is come into where the key (or record)
+# comes from none, and moved into where it comes from another; so with leaving.
+plain_flows <- function(plain, line, lines, axis, asked) {
+  units <- plain_units(plain, line, asked$of)
+  whole <- plain_units(plain, rep(1, nrow(plain)), asked$of)
+  key <- if (asked$of == "keys") (units$id - 1) %% max(1, plain$key) + 1 else units$id
+  same <- function(own, all) {
+    vctrs::vec_match(data.frame(id = key, at = own), data.frame(id = whole$id, at = all))
+  }
+  comes <- same(units$start, whole$start)
+  leaves <- same(units$stop, whole$stop)
+  again <- duplicated(whole$id)[comes] & asked$returns
+  left <- is.finite(units$stop)
+  size <- axis_size(axis)
+  flow <- function(chosen, at) {
+    chosen <- which(chosen)
+    place <- findInterval(at[chosen], c(axis$first, axis$stop[size]))
+    shown <- place <= size
+    plain_cells(units$weight[chosen][shown], place[shown] + 1, units$line[chosen][shown], size + 1,
+                lines)
+  }
+  before <- function(at) tick_before(at, if (is.integer(axis$first)) day_timeline()
+                                     else instant_timeline("UTC"))
+  flows <- list(started = flow(!is.na(comes) & !again, units$start),
+                returned = flow(!is.na(comes) & again, units$start),
+                moved_in = flow(is.na(comes), units$start),
+                ended = flow(left & !is.na(leaves), before(units$stop)),
+                moved_out = flow(left & is.na(leaves), units$stop))
+  net <- Reduce(`+`, flows[1:3]) - flows$ended - flows$moved_out
+  level <- matrix(apply(net, 2, cumsum), size + 1, lines)
+  shown <- lapply(flows, function(cells) cells[-1, , drop = FALSE])
+  c(list(opening = level[-(size + 1), , drop = FALSE]), shown,
+    list(net = net[-1, , drop = FALSE], closing = level[-1, , drop = FALSE]))
 }
 
 # Every working day from the first to the last that the records, and the days beside them,

@@ -147,9 +147,10 @@ refuse_broken_text <- function(table, plain) {
   if (isFALSE(attr(plain, "marks")[["beyond_ascii"]])) {
     return(invisible())
   }
-  for (name in names(table)) {
-    broken <- which(!validUTF8(table[[name]]))
+  for (i in seq_along(table)) {
+    broken <- which(!validUTF8(table[[i]]))
     if (length(broken) > 0) {
+      name <- names(table)[i]
       shown <- attr(plain, "shown")
       ridge_abort(c("{.file {shown}} is not in UTF-8: see column {.val {name}}, row {broken[1]}.",
                     i = paste("Say {arg_set('encoding', 'Windows-1252')} or",

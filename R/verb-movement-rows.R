@@ -1,6 +1,9 @@
 # Who is behind the numbers of movement(): its rows, and the routes between groups.
 
-movement_rows <- function(x, question) {
+flow_columns <- c("opening", "started", "returned", "moved_in", "ended", "moved_out", "net",
+                  "closing")
+
+movement_rows <- function(x, question, words) {
   asked <- question$arguments
   groups <- groups_of(x, asked$group)
   rows <- ordered_flow_rows(x, question, groups)
@@ -14,7 +17,7 @@ movement_rows <- function(x, question) {
                list(date = as_moments(rows$at, timeline_of(x))),
                if (asked$of == "keys") sides_of_moves(groups, rows), weight,
                list(row = source_rows(x, rows$record)))
-  new_records(question, x, columns, describe_movement(x, question), values = c("flow", "row"))
+  new_records(question, x, columns, words, values = c("flow", "row"))
 }
 
 # By line, period and flow, then by key and date.
@@ -69,8 +72,8 @@ movement_routes <- function(x, question) {
 describe_routes <- function(x, question, beside) {
   asked <- question$arguments
   alone <- if (beside > 0) {
-    paste(count_of(beside, "move"), "into a group beside others", if (beside == 1) "has" else "have",
-          "no route")
+    paste(count_of(beside, "move"), "into a group beside others",
+          if (beside == 1) "has" else "have", "no route")
   }
   sentence_of(paste0("Routes: ", counted_words(x, "keys"), " that moved between groups of ",
                      and_list(asked$group), ", by ", grain_name(question$axis)), alone,

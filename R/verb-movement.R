@@ -78,7 +78,8 @@ movement <- function(x, by = "month", group = NULL, of = NULL, returns = FALSE, 
   axis <- ask_axis(x, resolve_by(by, x), facts_of(x), from, to, whole, calendar, until = "as_of")
   by <- rlang::eval_tidy(by)
   question <- new_question("movement", list(group = group), axis = axis)
-  switch(show, counts = answer_movement(x, question), records = movement_rows(x, question),
+  switch(show, counts = answer_movement(x, question),
+         records = movement_rows(x, question, describe_movement(x, question)),
          routes = movement_routes(x, question))
 }
 
@@ -110,8 +111,6 @@ check_movement_shown <- function(x, show, of, group, returns, rates, total) {
                    c(movement_columns(show), sides), "movement")
 }
 
-flow_columns <- c("opening", "started", "returned", "moved_in", "ended", "moved_out", "net",
-                  "closing")
 rate_columns <- c("mean_active", "turnover", "growth")
 
 answer_movement <- function(x, question) {
@@ -223,41 +222,6 @@ flow_checks <- function(result, plain, line, columns, what) {
   names <- intersect(names(expected), names(result))
   found <- lapply(names, function(name) cell_matrix(result, name)[, columns, drop = FALSE])
   cell_checks(what, unlist(expected[names]), unlist(found), asked$of != "weight")
-}
-
-# Opening, flows and closing of every line. A line is come into where the key (or record)
-# comes from none, and moved into where it comes from another; so with leaving.
-plain_flows <- function(plain, line, lines, axis, asked) {
-  units <- plain_units(plain, line, asked$of)
-  whole <- plain_units(plain, rep(1, nrow(plain)), asked$of)
-  key <- if (asked$of == "keys") (units$id - 1) %% max(1, plain$key) + 1 else units$id
-  same <- function(own, all) {
-    vctrs::vec_match(data.frame(id = key, at = own), data.frame(id = whole$id, at = all))
-  }
-  comes <- same(units$start, whole$start)
-  leaves <- same(units$stop, whole$stop)
-  again <- duplicated(whole$id)[comes] & asked$returns
-  left <- is.finite(units$stop)
-  size <- axis_size(axis)
-  flow <- function(chosen, at) {
-    chosen <- which(chosen)
-    place <- findInterval(at[chosen], c(axis$first, axis$stop[size]))
-    shown <- place <= size
-    plain_cells(units$weight[chosen][shown], place[shown] + 1, units$line[chosen][shown], size + 1,
-                lines)
-  }
-  before <- function(at) tick_before(at, if (is.integer(axis$first)) day_timeline()
-                                     else instant_timeline("UTC"))
-  flows <- list(started = flow(!is.na(comes) & !again, units$start),
-                returned = flow(!is.na(comes) & again, units$start),
-                moved_in = flow(is.na(comes), units$start),
-                ended = flow(left & !is.na(leaves), before(units$stop)),
-                moved_out = flow(left & is.na(leaves), units$stop))
-  net <- Reduce(`+`, flows[1:3]) - flows$ended - flows$moved_out
-  level <- matrix(apply(net, 2, cumsum), size + 1, lines)
-  shown <- lapply(flows, function(cells) cells[-1, , drop = FALSE])
-  c(list(opening = level[-(size + 1), , drop = FALSE]), shown,
-    list(net = net[-1, , drop = FALSE], closing = level[-1, , drop = FALSE]))
 }
 
 # How much more group lines have than the line over all of them.

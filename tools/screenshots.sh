@@ -43,6 +43,7 @@ loans="instrument_loans.csv --start lent_on --end returned_on --key instrument -
 "$ridge" elapsed faults.csv --start reported --end mended --key fault --tz Europe/Vienna --as-of 2026-06-30 --working --hours 09:00,17:30 \
   --holidays closures.ics --target 24 --out t.csv --figure "$shots/elapsed.png"
 "$ridge" movement $records --by quarter --to 2026-06-30 --returns yes --out t.csv --figure "$shots/movement.png"
+"$ridge" movement $records --show routes --by year --from 2024-01-01 --group station --out t.csv --figure "$shots/routes.png"
 "$ridge" cohorts $records --by quarter --from 2022-01-01 --out t.csv --figure "$shots/cohorts.png"
 
 display=:77
@@ -66,7 +67,6 @@ shot() {
 }
 
 shot terminal-scaffold "ridge scaffold postings.csv --start first_day --end last_day --key observer --keep observer=OB-0007 --by quarter --carry station --to 2026-06-30 --as-of 2026-06-30"
-shot terminal-periods "ridge periods --by quarter --from 2025-04-01 --to 2027-03-31 --year-starts April --holidays 2025-12-25,2026-12-25 --label name"
 shot terminal-mistake "ridge active postings.csv --start first_day --end last_day --grup station; ridge active postings.csv --start first_day --end last_day --rule anyday; ridge active postings.csv --start frist_day --end last_day"
 shot terminal-explain "ridge explain-count postings.csv --start first_day --end last_day --key observer --on 2026-03-01 --as-of 2026-06-30; ridge roster postings.csv --start first_day --end last_day --key observer --keep station=Stonebow --on 2026-03-01 --as-of 2026-06-30"
 shot terminal-versus "ridge versus postings.csv --start first_day --end last_day --key observer --by quarter --from 2024-01-01 --to 2026-06-30 --against year_before --summary --reconcile --as-of 2026-06-30"

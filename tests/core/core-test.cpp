@@ -6,6 +6,7 @@
 #include "core/fixed.h"
 #include "core/iso_text.h"
 #include "core/movement.h"
+#include "core/movement_rows.h"
 #include "core/overlaps.h"
 #include "core/parquet_pages.h"
 #include "core/partial.h"
@@ -389,6 +390,23 @@ static void rules_have_names() {
   CHECK(refused);
 }
 
+static void rows_are_as_many_as_movement_counts() {
+  // One key: in group 0 from day 5, in 1 from day 15 on, gone on day 25, back from day 40.
+  const std::vector<int> start = {5, 15, 40}, stop = {15, 25, never<int>()}, key = {0, 0, 0}, group = {0, 1, 1};
+  const std::vector<int> first = {10, 20, 30}, last = {20, 30, 50};
+  const Axis<int> axis{first.data(), last.data(), 3};
+  const TableLocator locator(axis);
+  MovementRows<int> rows;
+  list_moves(KeySource<int>{{start.data(), stop.data(), 3}, key.data(), group.data()},
+             [&](int at) { return period_of(axis, locator, at); }, 3, true, rows, NoPoll());
+  CHECK((rows.line == std::vector<int>{0, 0, 1, 1, 1}));
+  CHECK((rows.other == std::vector<int>{-1, 1, 0, -1, -1}));
+  CHECK((rows.flow == std::vector<int>{0, 5, 3, 4, 2}));  // opening, moved out and in, ended, returned
+  CHECK((rows.place == std::vector<int>{0, 0, 0, 1, 2}));
+  CHECK((rows.record == std::vector<int>{0, 0, 1, 1, 2}));
+  CHECK((rows.at == std::vector<int>{5, 15, 15, 24, 40}));
+}
+
 static std::string unpacked_text(const std::string& packed, std::size_t size) {
   std::string out(size, '?');
   const auto* from = reinterpret_cast<const std::uint8_t*>(packed.data());
@@ -448,6 +466,7 @@ int main() {
   cohorts_follow_their_keys();
   parts_of_spans_make_the_whole();
   rules_have_names();
+  rows_are_as_many_as_movement_counts();
   packed_text_comes_back_or_is_refused();
   runs_stay_within_their_dictionary();
   std::printf("core: %d passed, %d failed\n", passed, failed);

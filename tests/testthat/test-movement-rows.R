@@ -4,7 +4,7 @@ walk_rows <- function(records, from, to, counts, returns) {
   days <- seq(min(records$start), max(to, records$end, na.rm = TRUE) + 2, by = 1)
   last <- ifelse(is.na(records$end), Inf, records$end - !counts)
   rows <- list()
-  add <- function(flow, who, date, site, before = NA, after = NA) {
+  add <- function(flow, who, date, site, before = NA_character_, after = NA_character_) {
     rows[[length(rows) + 1]] <<- data.frame(site = site, flow = flow, who = who, date = date, from_site = before, to_site = after)
   }
   for (who in unique(records$who)) {
@@ -62,6 +62,10 @@ test_that("the rows behind movement are those of a walk through the days", {
     x <- suppressMessages(spans(records, start, end, key = who, end_counts = counts, as_of = "2024-04-30"))
     returns <- seed %% 3 == 0
     got <- movement(x, "month", group = site, show = "records", returns = returns, from = "2024-02-01", to = "2024-03-31")
+    if (nrow(records) == 0 || nrow(got) == 0) {
+      expect_identical(nrow(got), NROW(if (nrow(records)) walk_rows(records, day("2024-02-01"), day("2024-03-31"), counts, returns)))
+      next
+    }
     expect_equal(in_one_order(got), in_one_order(walk_rows(records, day("2024-02-01"), day("2024-03-31"), counts, returns)), label = paste("seed", seed))
     expect_ties(got)
     routes <- movement(x, "month", group = site, show = "routes", from = "2024-02-01", to = "2024-03-31")

@@ -184,6 +184,11 @@ test_that("a file never leads to another, and damage is a plain refusal", {
   }
 })
 
+test_that("a JSON field without a name is a column with one", {
+  expect_message(table <- read_records(text_file("[{\"\": \"F-1\", \"n\": 1}, {\"n\": 2}]", ".json")), "without a name of their own are called")
+  expect_identical(table$column_1, c("F-1", NA))
+})
+
 test_that("a last line that is no record is quoted, whatever its bytes", {
   lines <- c("observer,from,to", "OB-1,2026-01-01,2026-02-01", "OB-2,2026-01-01,2026-02-01")
   bytes <- c(charToRaw(paste0(paste(lines, collapse = "\n"), "\nOB-3")), as.raw(0xd5), charToRaw("9,2026\n"))
