@@ -7,7 +7,8 @@ match_ways <- c("folded", "exact", "containing")
 # Columns are held to see later whether these still are the same rows.
 with_source <- function(data, source) {
   source$held <- as.list(plain_tibble(data))
-  structure(data, ridge_source = source)
+  attr(data, "ridge_source") <- source
+  data
 }
 
 source_of <- function(data) {

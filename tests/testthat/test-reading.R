@@ -187,6 +187,7 @@ test_that("a file never leads to another, and damage is a plain refusal", {
 test_that("a JSON field without a name is a column with one", {
   expect_message(table <- read_records(text_file("[{\"\": \"F-1\", \"n\": 1}, {\"n\": 2}]", ".json")), "without a name of their own are called")
   expect_identical(table$column_1, c("F-1", NA))
+  expect_no_match(format(table), "[*]")
 })
 
 test_that("a last line that is no record is quoted, whatever its bytes", {
