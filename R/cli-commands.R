@@ -32,8 +32,10 @@ choosing <- function() list(rule = rule_names(choosing = TRUE))
 period_commands <- function() list(
   active = command_row(
     "how many are active, by period or on your own dates", verb = "active",
-    options = c(from_records(), by_period(), "group", "rule", "of", "on", "total", "wide", "sums",
-                "summary", as_asked())),
+    options = c(from_records(), by_period(), "group", "rule", "of", "on", "total", "show", "wide",
+                "sums", "summary", as_asked()),
+    values = list(show = c("counts", "records")),
+    helps = list(show = "counts, or the keys (or records) behind each of them")),
   scaffold = command_row(
     "one row per record (or key) and period", verb = "scaffold",
     options = c(from_records(), by_period(), "rule", "of", "every-period", "carry", "wide", "sums",

@@ -27,10 +27,15 @@
 #' @param calendar Where weeks and years start: see [calendar_rules()].
 #' @param total With groups: also the line over all groups, where a key counts
 #'   once however many groups it is in? Adds the column `total`.
+#' @param show `"counts"`, or `"records"`: a row for each key (or record) that is active in
+#'   a period, to see who is behind the number; for the rules that decide one by one.
 #' @param label Adds the column `label` in this form: see [periods()].
 #' @return A tibble: the group columns, `total` if asked for (logical; the group
 #'   is NA in such lines), `period`, `period_end`, `label` if asked for, and
 #'   `active`: integer, or double for weights and averages. Never NA.
+#'
+#'   With `show = "records"`: the group columns, `period`, `period_end`, the key and, with
+#'   `of = "records"` or `"weight"`, the weight and `row`, that of the record in the source.
 #' @section Errors:
 #' A wrong argument is an error of class `ridge_error_argument`, a wrong column
 #' of class `ridge_error_column`, a result too large to hold of class
@@ -42,16 +47,19 @@
 #' active(staff, by = "year", group = station, rule = "last_day",
 #'        of = "weight")
 #' active(staff, on = c("2026-01-01", "2026-06-30"))
+#' active(staff, on = "2026-06-30", group = station, show = "records")
 #' @export
 active <- function(x, by = "month", group = NULL, rule = "any_day", of = NULL, on = NULL,
                    from = NULL, to = NULL, whole = NULL, calendar = calendar_rules(),
-                   total = FALSE, label = NULL) {
+                   total = FALSE, show = "counts", label = NULL) {
   check_spans_class(x, "active")
   of <- choose_of(x, of)
   check_flag(total, "total")
   check_label(label)
-  check_rule(rule)
+  check_choice(show, c("counts", "records"), "show")
+  check_rule(rule, choosing = show == "records")
   group <- pick_groups(x, rlang::enquo(group), active_columns, "active")
+  if (show == "records") check_active_rows(x, total)
   if (is.null(on)) {
     by <- rlang::enquo(by)
     axis <- ask_axis(x, resolve_by(by, x), facts_of(x), from, to, whole, calendar,
@@ -64,7 +72,17 @@ active <- function(x, by = "month", group = NULL, rule = "any_day", of = NULL, o
     check_dates_rule(axis, missing(rule))
   }
   question <- new_question("active", list(group = group), axis = axis)
-  answer_active(x, question)
+  if (show == "records") active_rows(x, question, describe_active(x, question))
+  else answer_active(x, question)
+}
+
+# A line over all groups has the same people once more.
+check_active_rows <- function(x, total) {
+  if (total) {
+    ridge_abort(c("{arg_name('total')} plays no part in {arg_set('show', 'records')}.",
+                  i = "Leave {arg_name('group')} out to see all."), "argument", arg = "total")
+  }
+  check_free_names(about(x)$names$key, c("row", "period", "period_end", "label"), "active")
 }
 
 active_columns <- c("period", "period_end", "label", "total", "active")
@@ -123,13 +141,17 @@ describe_active <- function(x, question) {
   grain <- grain_name(question$axis)
   active <- if (grain == "moment") "active at that moment"
   else rule_words(asked$rule, grain, timeline_of(x))
-  sentence_of(paste0("Counted: ", counted_words(x, asked$of), group_words(asked$group), ", ",
-                     active),
+  what <- if (asked$show == "records") "Rows behind the count: " else "Counted: "
+  sentence_of(paste0(what, counted_words(x, asked$of), group_words(asked$group), ", ", active),
               if (is.null(asked$on)) after_as_of_words(question$axis, x), usual_words(x))
 }
 
 #' @export
 sentences.ridge_active <- function(object) {
+  if (about(object)$question$arguments$show == "records") {
+    return(paste0(count_of(nrow(object), "row"), " in ",
+                  count_of(length(unique(object$period)), "period"), "."))
+  }
   values <- summed_series(object, "active")
   c(if (!is.null(values)) series_sentences(values, period_labels(about(object)),
                                            "The number active"),
@@ -140,10 +162,13 @@ sentences.ridge_active <- function(object) {
 #' @export
 source_checks.ridge_active <- function(result, x) {
   made <- about(result)
+  asked <- made$question$arguments
+  if (asked$show == "records") {
+    return(active_row_checks(result, x))
+  }
   if (nrow(result) == 0) {
     return(list())
   }
-  asked <- made$question$arguments
   cells <- cell_matrix(result, "active")
   own <- !is_total_line(made)
   plain <- plain_records(x)
