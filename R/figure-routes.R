@@ -3,12 +3,16 @@
 routes_figure <- function(object) {
   made <- about(object)
   cells <- route_cells(object, made)
-  dark <- cells$moved > 0.7 * max(cells$moved, 1)
+  share <- cells$moved / max(cells$moved, 1)
+  # No shade lies between those on which dark and on which white numbers can be read.
+  dark <- share > 0.62
+  cells$shade <- ifelse(dark, 0.72 + 0.28 * (share - 0.62) / 0.38, 0.45 * share / 0.62)
   ggplot2::ggplot(cells, ggplot2::aes(.data$to, .data$from)) +
-    ggplot2::geom_tile(ggplot2::aes(fill = .data$moved), colour = "white", linewidth = 1) +
+    ggplot2::geom_tile(ggplot2::aes(fill = .data$shade), colour = "white", linewidth = 1) +
     ggplot2::geom_text(ggplot2::aes(label = format_number(.data$moved)), size = 3.6,
                        colour = ifelse(dark, "white", ink)) +
-    ggplot2::scale_fill_gradient(low = "#e4edf4", high = "#1d4a6d", guide = "none") +
+    ggplot2::scale_fill_gradient(low = "#e4edf4", high = "#1d4a6d", limits = c(0, 1),
+                                 guide = "none") +
     ggplot2::scale_x_discrete(name = "to", position = "top", drop = FALSE,
                               guide = ggplot2::guide_axis(n.dodge = if (nlevels(cells$to) > 8) 2
                                                           else 1)) +

@@ -22,6 +22,7 @@ ridge_theme <- function() {
       axis.line.x = ggplot2::element_line(colour = ink, linewidth = 0.4),
       axis.ticks.x = ggplot2::element_line(colour = ink, linewidth = 0.4),
       strip.text = ggplot2::element_text(face = "bold", hjust = 0),
+      plot.background = ggplot2::element_rect(fill = "white", colour = NA),
       plot.margin = ggplot2::margin(14, 18, 10, 14)
     )
 }
