@@ -179,3 +179,11 @@ plain_slice_met <- function(slices, periods, rule) {
   switch(rule, any_day = rep(TRUE, nrow(slices)), first_day = first, last_day = last,
          every_day = slices$covered == whole)
 }
+
+# The slices that count by a rule, by line and period.
+plain_scaffold <- function(plain, line, axis, rule) {
+  spans <- if (anyDuplicated(line)) plain_union(plain, line)
+  else data.frame(id = line, plain[c("start", "stop")])
+  slices <- plain_slices_of_lines(plain_slices(spans$start, spans$stop, axis), spans$id, axis)
+  vctrs::vec_slice(slices, plain_slice_met(slices, axis, rule))
+}

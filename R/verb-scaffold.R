@@ -260,14 +260,6 @@ scaffold_line <- function(plain, x, of) {
   if (of == "keys") plain_lines(x, about(x)$names$key) else seq_len(nrow(plain))
 }
 
-# The slices that a scaffold keeps, by line and period.
-plain_scaffold <- function(plain, line, axis, rule) {
-  spans <- if (anyDuplicated(line)) plain_union(plain, line)
-  else data.frame(id = line, plain[c("start", "stop")])
-  slices <- plain_slices_of_lines(plain_slices(spans$start, spans$stop, axis), spans$id, axis)
-  vctrs::vec_slice(slices, plain_slice_met(slices, axis, rule))
-}
-
 # Every slice.
 #' @export
 source_checks.ridge_slices <- function(result, x) {
