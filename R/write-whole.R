@@ -22,7 +22,15 @@ place_of <- function(path) {
 # pipe or a device, is written to when all is there.
 place_beside <- function(target, format) {
   folder <- if (file_kind(target) == "other") tempdir() else dirname(target)
+  sweep_parts(folder)
   tempfile(paste0(".ridge-", Sys.getpid(), "-"), folder, paste0(".", format))
+}
+
+# What a process that was killed has left behind; no table takes a day to write.
+sweep_parts <- function(folder) {
+  parts <- list.files(folder, "^[.]ridge-[0-9]+-[0-9a-f]+[.][a-z]+$", all.files = TRUE,
+                      full.names = TRUE)
+  unlink(parts[file.mtime(parts) < Sys.time() - as.difftime(1, units = "days")])
 }
 
 # Why it could not be written: NULL where nothing was said against it.

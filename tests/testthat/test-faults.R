@@ -19,6 +19,15 @@ postings <- function() system.file("extdata", "postings.csv", package = "almanac
 
 asked <- c("--start", "first_day", "--end", "last_day", "--key", "observer", "--by", "year", "--as-of", "2026-06-30")
 
+test_that("what a killed process left behind is swept a day later, and nothing else", {
+  folder <- withr::local_tempdir()
+  parts <- file.path(folder, c(".ridge-12-3fa0.csv", ".ridge-13-3fa1.csv", ".ridge-notes.csv"))
+  file.create(parts)
+  Sys.setFileTime(parts[c(1, 3)], Sys.time() - 90000)
+  write_records(demo_records("grants"), file.path(folder, "grants.csv"))
+  expect_setequal(list.files(folder, all.files = TRUE, no.. = TRUE), c(basename(parts)[2:3], "grants.csv"))
+})
+
 test_that("a process that is killed while it writes leaves the old or the new file", {
   skip_if_not_installed("parallel")
   file <- withr::local_tempfile(fileext = ".csv")
