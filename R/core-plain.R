@@ -5,11 +5,12 @@
 plain_records <- function(x) {
   how <- about(x)
   columns <- plain_tibble(x)
-  ticks <- lapply(record_ticks(x), as.double)
-  ticks$stop[is_never(record_ticks(x)$stop, how$timeline)] <- Inf
+  ticks <- record_ticks(x)
+  stop <- as.double(ticks$stop)
+  stop[is_never(ticks$stop, how$timeline)] <- Inf
   key <- how$names$key
   vctrs::data_frame(
-    start = ticks$start, stop = ticks$stop,
+    start = as.double(ticks$start), stop = stop,
     key = if (length(key)) as.integer(vctrs::vec_group_id(columns[key])) else seq_len(nrow(x)),
     weight = if (is.null(how$names$weight)) rep(1, nrow(x)) else record_weights(x)
   )
