@@ -21,9 +21,12 @@ plain_partition <- function(columns) {
   if (length(columns) == 0) {
     return(list(values = columns, of = rep(1L, nrow(columns)), size = min(nrow(columns), 1L)))
   }
-  values <- vctrs::vec_unique(columns)
-  values <- vctrs::vec_slice(values, sort_rows(as.list(values)))
-  list(values = values, of = vctrs::vec_match(columns, values), size = nrow(values))
+  id <- as.integer(vctrs::vec_group_id(columns))
+  rows <- integer(max(0L, id))
+  rows[rev(id)] <- rev(seq_along(id))
+  values <- vctrs::vec_slice(columns, rows)
+  order <- sort_rows(as.list(values))
+  list(values = vctrs::vec_slice(values, order), of = order(order)[id], size = length(rows))
 }
 
 # Which line of a result each record is in, from 1: lines are in the sorted order of
