@@ -73,8 +73,8 @@ sheet_extent <- function(sheet) {
     .Call(`_almanacridge_sheet_extent`, sheet)
 }
 
-in_child <- function(followed) {
-    .Call(`_almanacridge_in_child`, followed)
+in_child <- function(followed, room) {
+    .Call(`_almanacridge_in_child`, followed, room)
 }
 
 leave_child <- function() {

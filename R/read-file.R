@@ -148,15 +148,22 @@ a_few <- function(column) {
 
 # Damage within a file can end the process that reads it. The program goes on in a child
 # process, at no cost; within a session `read` is tried in one, to see.
-survives_reading <- function(read) {
+survives_reading <- function(plain, read) {
+  room <- 0.8 * ps::ps_system_memory()$avail
   if (nzchar(Sys.getenv("RIDGE_PROGRAM"))) {
-    state <- in_child(followed = TRUE)
+    state <- in_child(followed = TRUE, room)
     if (state >= 1000) quit(save = "no", status = state - 1000, runLast = FALSE)
     return(state == 0)
   }
-  state <- in_child(followed = FALSE)
+  # No table needs that much more than its file.
+  state <- in_child(followed = FALSE, min(room, 2e9 + 500 * file.size(plain)))
   if (state == 0) {
-    try(suppressWarnings(read()), silent = TRUE)
+    read_whole <- tryCatch({
+      suppressWarnings(read())
+      TRUE
+    }, error = function(cnd) !grepl("bad_alloc|cannot allocate", conditionMessage(cnd)))
+    # What needs more memory than there is would need it here too.
+    if (!read_whole) tools::pskill(Sys.getpid(), tools::SIGKILL)
     leave_child()
   }
   state == -1

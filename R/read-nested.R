@@ -64,7 +64,7 @@ read_parquet_table <- function(path, tz = NULL) {
   }
   # Where the pages are sound only what describes the columns is left to try.
   tried <- if (parquet_is_sound(plain)) function() read(integer()) else read
-  if (!complete_parquet_file(plain) || !survives_reading(tried)) {
+  if (!complete_parquet_file(plain) || !survives_reading(plain, tried)) {
     refuse_file(path, "it is damaged, or no Parquet.", "Parquet")
   }
   table <- tryCatch(read(), error = function(cnd) {

@@ -10,7 +10,7 @@ read_workbook <- function(path, sheet = NULL) {
   packed <- identical(readBin(plain, "raw", 2), as.raw(c(0x50, 0x4b)))
   parts <- if (packed) zip_parts(plain, path)
   file <- with_ending(plain, if (packed) "xlsx" else "xls")
-  if (!packed && !survives_reading(function() readxl::read_excel(file))) {
+  if (!packed && !survives_reading(plain, function() readxl::read_excel(file))) {
     refuse_file(path, "it is damaged, or no workbook.", "a workbook")
   }
   sheets <- as_workbook_error(path, readxl::excel_sheets(file))

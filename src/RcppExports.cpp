@@ -217,13 +217,14 @@ BEGIN_RCPP
 END_RCPP
 }
 // in_child
-int in_child(bool followed);
-RcppExport SEXP _almanacridge_in_child(SEXP followedSEXP) {
+int in_child(bool followed, double room);
+RcppExport SEXP _almanacridge_in_child(SEXP followedSEXP, SEXP roomSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< bool >::type followed(followedSEXP);
-    rcpp_result_gen = Rcpp::wrap(in_child(followed));
+    Rcpp::traits::input_parameter< double >::type room(roomSEXP);
+    rcpp_result_gen = Rcpp::wrap(in_child(followed, room));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -857,7 +858,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_almanacridge_asked_to_terminate", (DL_FUNC) &_almanacridge_asked_to_terminate, 0},
     {"_almanacridge_content_crc", (DL_FUNC) &_almanacridge_content_crc, 1},
     {"_almanacridge_sheet_extent", (DL_FUNC) &_almanacridge_sheet_extent, 1},
-    {"_almanacridge_in_child", (DL_FUNC) &_almanacridge_in_child, 1},
+    {"_almanacridge_in_child", (DL_FUNC) &_almanacridge_in_child, 2},
     {"_almanacridge_leave_child", (DL_FUNC) &_almanacridge_leave_child, 0},
     {"_almanacridge_parquet_is_sound", (DL_FUNC) &_almanacridge_parquet_is_sound, 1},
     {"_almanacridge_order_records", (DL_FUNC) &_almanacridge_order_records, 3},

@@ -17,6 +17,7 @@
 #include <io.h>
 #define fsync _commit
 #else
+#include <sys/resource.h>
 #include <sys/wait.h>
 #include <unistd.h>
 #endif
@@ -215,11 +216,30 @@ Rcpp::List sheet_extent(Rcpp::RawVector sheet) {
                             Rcpp::_["errors"] = errors);
 }
 
+#ifndef _WIN32
+namespace {
+
+// What asks for more than this machine has is refused it, and does not bring it down.
+void limit_memory(double room) {
+  double pages = 0;
+  if (std::ifstream("/proc/self/statm") >> pages) {
+    rlimit most;
+    if (getrlimit(RLIMIT_AS, &most) != 0) return;
+    const double all = pages * static_cast<double>(sysconf(_SC_PAGESIZE)) + room;
+    most.rlim_cur = std::min<rlim_t>(most.rlim_max, static_cast<rlim_t>(all));
+    setrlimit(RLIMIT_AS, &most);
+  }
+}
+
+}  // namespace
+#endif
+
 // Goes on in a child process, so that what ends it by a fault does not end this one: 0 in
 // the child, here the signal of the fault. Of a child that comes to its own end it is -1,
-// or 1000 and its status where that is to be `followed`. Signals are passed on.
+// or 1000 and its status where that is to be `followed`. Signals are passed on. It may take
+// `room` bytes more than it has.
 // [[Rcpp::export]]
-int in_child(bool followed) {
+int in_child(bool followed, double room) {
 #ifdef _WIN32
   return -1;
 #else
@@ -229,6 +249,7 @@ int in_child(bool followed) {
   if (child < 0) return -1;
   if (child == 0) {
     for (const int fault : {SIGSEGV, SIGBUS, SIGILL, SIGFPE, SIGABRT}) std::signal(fault, SIG_DFL);
+    limit_memory(room);
     // What the system says of a fault in a trial is for nobody.
     const int nowhere = followed ? -1 : open("/dev/null", O_WRONLY);
     if (nowhere >= 0) dup2(nowhere, 2);
@@ -243,8 +264,9 @@ int in_child(bool followed) {
   std::signal(SIGINT, interrupt);
   if (WIFEXITED(status)) return followed ? 1000 + WEXITSTATUS(status) : -1;
   const int signal = WTERMSIG(status);
-  if (signal != SIGTERM && signal != SIGKILL) return signal;
-  return followed ? 1000 + 128 + signal : -1;
+  const bool ended = signal == SIGTERM || signal == SIGKILL;
+  if (followed) return ended ? 1000 + 128 + signal : signal;
+  return signal == SIGTERM || signal == SIGUSR2 ? -1 : signal;
 #endif
 }
 
@@ -252,7 +274,8 @@ int in_child(bool followed) {
 // [[Rcpp::export]]
 void leave_child() {
 #ifndef _WIN32
-  kill(getpid(), SIGKILL);
+  std::signal(SIGUSR2, SIG_DFL);
+  kill(getpid(), SIGUSR2);
 #endif
 }
 

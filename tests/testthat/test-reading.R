@@ -232,6 +232,12 @@ test_that("a large damaged Parquet file does not end the session", {
   expect_match(conditionMessage(refused), "it is damaged, or no Parquet")
 })
 
+test_that("a small file that asks for all the memory there is is refused before it gets it", {
+  greedy <- testthat::test_path("../fuzz/corpus/file-23-postings.parquet")
+  skip_if_not(file.exists(greedy), "The corpus is not beside the tests.")
+  expect_error(read_records(greedy), "it is damaged, or no Parquet", class = "ridge_error_file")
+})
+
 test_that("cells with errors, cells far away and days of other centuries do not vanish", {
   skip_if_not_installed("openxlsx")
   book <- openxlsx::createWorkbook()
