@@ -55,9 +55,10 @@ period_commands <- function() list(
   cohorts = command_row(
     "of those who started together, who is left", verb = "cohorts",
     options = c(from_records(), "by", "from", "to", "week-starts", "year-starts", "group", "rule",
-                "returns", "cells", "wide", "sums", "summary", as_asked()),
-    values = choosing(), figure = c(show = "cells"),
-    helps = list(returns = "is who comes back after a break active again (yes)"),
+                "returns", "show", "cells", "wide", "sums", "summary", as_asked()),
+    values = c(choosing(), list(show = c("counts", "records"))), figure = c(show = "cells"),
+    helps = list(show = "counts, or each key of a cohort at each age",
+                 returns = "is who comes back after a break active again (yes)"),
     needs = "--start COLUMN --end COLUMN --key COLUMN"),
   allocate = command_row(
     "how much falls in each period", verb = "allocate",
@@ -133,9 +134,10 @@ record_commands <- function() list(
     needs = "--start COLUMN --end COLUMN --key COLUMN"),
   roster = command_row(
     "who is active on a day or in a period", verb = "roster",
-    options = c(from_records(), "on", "group", "rule", "reconcile", table_names()),
-    values = choosing(),
+    options = c(from_records(), "on", "group", "rule", "of", "reconcile", table_names()),
+    values = c(choosing(), list(of = c("records", "keys"))),
     helps = list(on = "a day, or the first and last of a period (the as-of date)",
+                 of = "a row for each record, or for each key with its records folded",
                  group = "sort by these columns, and show them first"),
     needs = "--start COLUMN --end COLUMN [--on DATE]"),
   "explain-count" = command_row(

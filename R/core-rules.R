@@ -69,3 +69,13 @@ deciding_ticks <- function(rule, first, stop, timeline) {
 is_decided_late <- function(rule) {
   identical(active_rules[[rule]]$over_by, "last")
 }
+
+# A record counts where it began by `begun_by` and stops after `over_by`.
+record_conditions <- function(ticks, when, timeline) {
+  at <- deciding_ticks(when$rule, when$first, when$stop, timeline)
+  started <- ticks$start <= at$begun_by
+  ended <- ticks$stop <= at$over_by
+  empty <- ticks$stop <= ticks$start
+  c(at, list(started = started, ended = ended, empty = empty,
+             open = is_never(ticks$stop, timeline), active = started & !ended & !empty))
+}

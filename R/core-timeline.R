@@ -189,3 +189,12 @@ check_alike <- function(a, b) {
                   i = "Declare both alike{in_r(' with spans()', '')}."), "argument", arg = "y")
   }
 }
+
+# Lengths before a moment and after it.
+lengths_named <- function(so_far, left, timeline) {
+  named <- function(ticks, what) {
+    columns <- length_columns(ticks, timeline)
+    stats::setNames(columns, paste0(names(columns), what))
+  }
+  c(named(so_far, "_so_far"), named(left, "_left"))
+}

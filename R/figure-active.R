@@ -20,7 +20,7 @@ most_bars <- 60L
 #' autoplot(active(staff, by = "month", group = station))
 #' @exportS3Method ggplot2::autoplot
 autoplot.ridge_active <- function(object, scale = "shared", ...) {
-  if (about(object)$question$arguments$show == "records") refuse_list_of_records()
+  refuse_list_of_records(object)
   check_drawable(object)
   scale <- check_choice(scale, c("shared", "free"), "scale")
   made <- about(object)

@@ -18,6 +18,7 @@
 #' autoplot(cohorts(staff, by = "quarter", from = "2023-01-01"))
 #' @exportS3Method ggplot2::autoplot
 autoplot.ridge_cohorts <- function(object, show = "percent", ...) {
+  refuse_list_of_records(object)
   check_drawable(object)
   check_choice(show, c("percent", "number"), "show")
   made <- about(object)

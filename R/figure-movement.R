@@ -25,7 +25,7 @@
 #' @exportS3Method ggplot2::autoplot
 autoplot.ridge_movement <- function(object, panels = "groups", scale = "shared", ...) {
   shown <- about(object)$question$arguments$show
-  if (shown == "records") refuse_list_of_records()
+  refuse_list_of_records(object)
   check_drawable(object)
   if (shown == "routes") {
     refuse_together("show", list(panels = if (!missing(panels)) panels,

@@ -23,7 +23,7 @@
 #' @exportS3Method ggplot2::autoplot
 autoplot.ridge_consecutive <- function(object, ...) {
   check_drawable(object)
-  if (about(object)$question$arguments$show == "records") {
+  if (is_listed(object)) {
     return(NextMethod())
   }
   drawn <- strip_lines(object)

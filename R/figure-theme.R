@@ -101,16 +101,18 @@ autoplot.ridge_result <- function(object, ...) {
   drawn <- c("active", "scaffold with every_period", "check_spans", "consecutive", "gaps",
              "overlaps", "concurrency", "allocate", "time_within", "elapsed", "movement",
              "cohorts", "length_of_stay")
-  if (identical(about(object)$question$arguments$show, "records")) refuse_list_of_records()
+  refuse_list_of_records(object)
   verb <- about(object)$question$verb
   ridge_abort(c("There is no figure for {.fn {verb}}.", i = "Figures are drawn of {.or {drawn}}."),
               "argument", arg = "object", value = verb)
 }
 
-refuse_list_of_records <- function() {
-  ridge_abort(c("A list of records has no figure.",
-                i = "Leave {arg_name('show')} out to draw what they are counted as."), "argument",
-              arg = "object")
+refuse_list_of_records <- function(object) {
+  if (is_listed(object)) {
+    ridge_abort(c("A list of records has no figure.",
+                  i = "Leave {arg_name('show')} out to draw what they are counted as."),
+                "argument", arg = "object")
+  }
 }
 
 check_drawable <- function(object) {

@@ -12,6 +12,11 @@ new_records <- function(question, x, columns, conventions, values = character(),
                                     values))
 }
 
+# Is it a list of who is behind the numbers, in place of the numbers?
+is_listed <- function(result) {
+  identical(about(result)$question$arguments$show, "records")
+}
+
 # Each record with its key and its length, in the order of the records.
 record_lengths <- function(x, verb) {
   key <- about(x)$names$key

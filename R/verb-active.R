@@ -148,7 +148,7 @@ describe_active <- function(x, question) {
 
 #' @export
 sentences.ridge_active <- function(object) {
-  if (about(object)$question$arguments$show == "records") {
+  if (is_listed(object)) {
     return(paste0(count_of(nrow(object), "row"), " in ",
                   count_of(length(unique(object$period)), "period"), "."))
   }

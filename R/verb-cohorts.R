@@ -20,9 +20,15 @@
 #'   before the first break counts.
 #' @param from,to The first and last cohort shown, by a day in it; `NULL`: all.
 #' @param calendar Where weeks and years start: see [calendar_rules()].
+#' @param show `"counts"`, or `"records"`: a row for each key of a cohort at each age that
+#'   has begun, to see who is still there and who is not.
 #' @return A tibble: the group columns, `cohort` (the first day of its period),
 #'   `age` (0, 1, 2, ...), `period` (the first day), `size`, `active` (integer) and
 #'   `retained` (active by size, `NA` where that is 0).
+#'
+#'   With `show = "records"`: the group columns, `cohort`, `age`, `period`, the key (without
+#'   one `row`, that of the record in the source) and `active`, logical, `NA` where it is not
+#'   yet known.
 #' @section Errors:
 #' A grain of hours or a table of periods, and wrong arguments, are errors of class
 #' `ridge_error_argument`; a result too large to hold is of class
@@ -34,10 +40,13 @@
 #' left <- cohorts(staff, by = "quarter", from = "2025-01-01")
 #' left
 #' widen(left)
+#' who <- cohorts(staff, by = "year", from = "2025-01-01", show = "records")
+#' subset(who, age == 1 & !active)
 #' @export
 cohorts <- function(x, by = "month", group = NULL, rule = "any_day", returns = TRUE, from = NULL,
-                    to = NULL, calendar = calendar_rules()) {
+                    to = NULL, calendar = calendar_rules(), show = "counts") {
   check_spans_class(x, "cohorts")
+  check_choice(show, c("counts", "records"), "show")
   check_rule(rule, choosing = TRUE)
   check_flag(returns, "returns")
   group <- pick_groups(x, rlang::enquo(group), cohort_columns, "cohorts")
@@ -51,7 +60,12 @@ cohorts <- function(x, by = "month", group = NULL, rule = "any_day", returns = T
   }
   axis <- cohort_axis(x, grain, check_calendar(calendar))
   shown <- shown_cohorts(axis, from, to, timeline_of(x))
-  answer_cohorts(x, new_question("cohorts", list(group = group), axis = axis, shown = shown))
+  question <- new_question("cohorts", list(group = group), axis = axis, shown = shown)
+  if (show == "counts") {
+    return(answer_cohorts(x, question))
+  }
+  check_free_names(about(x)$names$key, c(cohort_columns, "row"), "cohorts")
+  cohort_list(x, question, describe_cohorts(x, question))
 }
 
 cohort_columns <- c("cohort", "age", "period", "size", "active", "retained")
@@ -121,12 +135,6 @@ cohort_rows <- function(x, question, groups) {
          retained = replace(counted / size, size == 0, NA)))
 }
 
-# How many of the periods a rule can know by the as-of date.
-known_periods <- function(x, axis, rule) {
-  last <- if (is_decided_late(rule)) axis$last_day else axis$first_day
-  sum(last <= about(x)$as_of_day)
-}
-
 no_cohorts <- function(groups) {
   day <- as_date(double())
   c(slice_all(groups$values, integer()),
@@ -139,7 +147,8 @@ describe_cohorts <- function(x, question) {
   grain <- as_grain(asked$by)$name
   by <- if (length(asked$group)) paste0(group_words(asked$group), " of the first start") else ""
   sentence_of(
-    paste0("Cohorts: ", if (has_key(x)) counted_words(x, "keys") else "records", " by the ", grain,
+    paste0(if (asked$show == "records") "Members of cohorts: " else "Cohorts: ",
+           if (has_key(x)) counted_words(x, "keys") else "records", " by the ", grain,
            " of their first start", by),
     rule_words(asked$rule, grain, timeline_of(x)),
     if (asked$returns) "a return counts as active again"
@@ -149,6 +158,9 @@ describe_cohorts <- function(x, question) {
 
 #' @export
 sentences.ridge_cohorts <- function(object) {
+  if (is_listed(object)) {
+    return(cohort_row_sentence(object))
+  }
   known <- !is.na(object$retained)
   if (!any(known)) {
     return("No cohort that is shown has anybody in it.")
@@ -207,6 +219,9 @@ source_checks.ridge_cohorts <- function(result, x) {
     return(list())
   }
   made <- about(result)
+  if (is_listed(result)) {
+    return(cohort_row_checks(result, x))
+  }
   cells <- plain_cohorts(x, made)
   at <- cbind(match(as.integer(result$period), made$axis$days_ahead),
               cohort_line(result, made))
@@ -235,21 +250,15 @@ plain_cohorts <- function(x, made) {
   size <- axis_size(made$axis)
   groups <- max(1L, made$line_count)
   plain <- plain_records(x)
-  line <- plain_lines(x, made$groups)
-  kept <- which(plain$stop > plain$start)
-  kept <- kept[order(plain$key[kept], plain$start[kept], line[kept])]
-  first <- kept[!duplicated(plain$key[kept])]
-  place <- findInterval(plain$start[first], c(made$axis$first, made$axis$stop[size]))
-  begun <- plain$start[first] < about(x)$as_of_stop & place > 0 & place <= size
-  cohort <- rep(NA_real_, max(0, plain$key))
-  cohort[plain$key[first[begun]]] <- (line[first[begun]] - 1) * size + place[begun]
-  union <- plain_union(plain, plain$key)
-  if (!asked$returns) union <- union[!duplicated(union$id), ]
-  union <- union[!is.na(cohort[union$id]), ]
+  members <- plain_members(plain, plain_lines(x, made$groups), x, made)
+  cell <- (members$own$line - 1) * size + members$own$place
+  union <- members$union
+  cohort <- cell[match(union$id, members$own$key)]
+  known <- which(!is.na(cohort))
   used <- data.frame(start = union$start, stop = union$stop, key = union$id,
                      weight = rep(1, nrow(union)))
   ahead <- list(first = made$axis$first, stop = made$axis$stop)
-  list(size = tabulate(cohort, size * groups),
-       active = plain_levels(used, cohort[union$id], size * groups, ahead, asked$rule, "keys",
-                             made$timeline))
+  list(size = tabulate(cell, size * groups),
+       active = plain_levels(used[known, ], cohort[known], size * groups, ahead, asked$rule,
+                             "keys", made$timeline))
 }

@@ -82,7 +82,7 @@ describe_routes <- function(x, question, beside) {
 
 movement_row_sentences <- function(object) {
   made <- about(object)
-  if (made$question$arguments$show == "records") {
+  if (is_listed(object)) {
     counts <- table(factor(object$flow, intersect(flow_columns, object$flow)))
     names <- sub("opening", "at the opening", gsub("_", " ", names(counts)))
     return(paste0(count_of(nrow(object), "row"),

@@ -10,14 +10,21 @@
 #' @param group Columns to sort and show first, or `NULL`.
 #' @param rule For a period: `"any_day"` (the default), `"first_day"`,
 #'   `"last_day"` or `"every_day"`.
-#' @param of What is counted: `"keys"` (the default where there is a key),
-#'   `"records"` or `"weight"`.
+#' @param of `roster()`: a row for each of the `"records"` (the default), or of the `"keys"`,
+#'   with its records folded. `explain_count()`: what is counted: `"keys"` (the default where
+#'   there is a key), `"records"` or `"weight"`.
 #' @param show `"steps"`, or `"records"`: each record that is not counted, with the
 #'   reason.
 #' @return `roster()`: a tibble of the group columns, `row` in the source, the
 #'   records' columns, `days_so_far` (from the start through that day, or the
 #'   period's last) and `days_left` (after it; `NA` for an open span). On instants
 #'   `hours_so_far` and `hours_left`.
+#'
+#'   With `of = "keys"`: the group columns and the key, `records` (how many of its records
+#'   touch the day or period), `rows` (which), and of those records the first start, the
+#'   last end (missing: one is open) and, on a single day, the sum of the weights. Of other
+#'   columns the value, or, where any key has several, text that names each once. Lengths
+#'   count each day once.
 #'
 #'   `explain_count()`: `step` (in words), `number` (what is left after this step;
 #'   the last step is the number that [active()] gives), and `by_itself`, how many of
@@ -30,18 +37,23 @@
 #' staff <- spans(demo_records("postings"), first_day, last_day, key = observer,
 #'                as_of = "2026-06-30")
 #' roster(subset(staff, station == "Whinfell"), on = "2026-03-01")
+#' roster(staff, on = "2026-03-01", of = "keys")
 #' explain_count(staff, on = "2026-03-01")
 #' explain_count(staff, on = c("2026-01-01", "2026-03-31"), show = "records")
 #' @export
-roster <- function(x, on = NULL, group = NULL, rule = "any_day") {
+roster <- function(x, on = NULL, group = NULL, rule = "any_day", of = "records") {
   check_spans_class(x, "roster")
+  check_choice(of, c("records", "keys"), "of")
+  choose_of(x, of)
   when <- roster_time(x, on, rule, missing(rule))
-  check_free_names(names(x), roster_columns, "roster")
-  group <- pick_groups(x, rlang::enquo(group), roster_columns, "roster")
-  answer_roster(x, new_question("roster", list(group = group), when = when))
+  own <- c(roster_columns, if (of == "keys") c("records", "rows") else "row")
+  check_free_names(names(x), own, "roster")
+  group <- pick_groups(x, rlang::enquo(group), own, "roster")
+  question <- new_question("roster", list(group = group), when = when)
+  if (of == "keys") roster_keys(x, question) else answer_roster(x, question)
 }
 
-roster_columns <- c("row", "days_so_far", "days_left", "hours_so_far", "hours_left")
+roster_columns <- c("days_so_far", "days_left", "hours_so_far", "hours_left")
 
 # What is asked about as [first, stop) and a rule, in words, and the tick through which
 # lengths so far run.
@@ -86,16 +98,6 @@ moment_time <- function(on, timeline) {
        words = paste("at", tick_text(at, timeline)), single = TRUE)
 }
 
-# A record counts where it began by `begun_by` and stops after `over_by`.
-record_conditions <- function(ticks, when, timeline) {
-  at <- deciding_ticks(when$rule, when$first, when$stop, timeline)
-  started <- ticks$start <= at$begun_by
-  ended <- ticks$stop <= at$over_by
-  empty <- ticks$stop <= ticks$start
-  c(at, list(started = started, ended = ended, empty = empty,
-             open = is_never(ticks$stop, timeline), active = started & !ended & !empty))
-}
-
 answer_roster <- function(x, question) {
   when <- question$when
   group <- question$arguments$group
@@ -114,17 +116,16 @@ lengths_by <- function(ticks, when, timeline) {
   so_far <- pmax(pmin(ticks$stop, when$through) - ticks$start, 0)
   left <- ifelse(is_never(ticks$stop, timeline), NA,
                  pmax(ticks$stop - pmax(when$through, ticks$start), 0))
-  named <- function(ticks, what) {
-    columns <- length_columns(ticks, timeline)
-    stats::setNames(columns, paste0(names(columns), what))
-  }
-  c(named(so_far, "_so_far"), named(left, "_left"))
+  lengths_named(so_far, left, timeline)
 }
 
 # Every record that is active, and for how long.
 #' @export
 source_checks.ridge_roster <- function(result, x) {
   when <- about(result)$question$when
+  if (about(result)$question$arguments$of == "keys") {
+    return(roster_key_checks(result, x))
+  }
   plain <- plain_records(x)
   timeline <- timeline_of(x)
   unit <- length_unit(timeline)

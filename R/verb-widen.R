@@ -45,9 +45,9 @@ widen <- function(result, across = NULL, values = NULL, sums = "none", label = "
 }
 
 check_wide <- function(result) {
-  listed <- identical(about(result)$question$arguments$show, "records")
   fits <- inherits(result, c("ridge_by_period", "ridge_cohorts")) ||
-    inherits(result, "ridge_records") && !is.null(about(result)$axis) && !listed
+    inherits(result, "ridge_records") && !is.null(about(result)$axis)
+  fits <- fits && !is_listed(result)
   if (!fits) {
     ridge_abort(
       c("{.fn widen} lays out results by period, not {.val {describe(result)}}.",
