@@ -77,6 +77,13 @@ period_commands <- function() list(
                 "carry", "day-hours", "wide", "sums", "summary", as_asked()),
     helps = list(group = "total by these columns, not a row per record",
                  total = "also the line over all groups; without groups only it")),
+  restated = command_row(
+    "why a number is another one than last time", verb = "restated",
+    options = c("earlier", "earlier-as-of", from_records(), by_period(), "group", "rule", "of",
+                "same-by", "total", "show", "wide", "sums", "summary", as_asked()),
+    values = list(show = c("counts", "records")),
+    helps = list(show = "the numbers with what changed them, or the records that changed"),
+    needs = "--earlier FILE --earlier-as-of DATE --start COLUMN --end COLUMN --key COLUMN"),
   versus = command_row(
     "against the period or the year before, a date, another group",
     options = c(from_records(), by_period(), "compare", "against", "values", "group", "rule", "of",

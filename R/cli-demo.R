@@ -89,6 +89,10 @@ more_steps <- function() list(
     "june[june$flow == \"moved_in\", ]"),
     sentences = paste("summary(movement(staff, by = \"year\", group = station, show =",
                       "\"routes\", from = \"2025-01-01\"))")),
+  "Why are the numbers of May other ones than in the list of a month before?" = step_of(c(
+    "told_before <- spans(demo_records(\"postings_may\"), first_day, last_day, key = observer,",
+    "                     as_of = \"2026-05-31\")",
+    "told <- restated(staff, told_before, from = \"2026-01-01\")"), sentences = "summary(told)"),
   "What did the last quarters look like at the end of 2025?" = step_of(
     "movement(as_seen_on(staff, \"2025-12-31\"), by = \"quarter\", from = \"2025-07-01\")")
 )

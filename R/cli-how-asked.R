@@ -47,7 +47,8 @@ spell_command <- function(question, x) {
   row <- Find(function(command) identical(command$verb, verb), cli_commands())
   command <- row$name
   working <- row$calendar == "working" && inherits(question$arguments$calendar, "ridge_calendar")
-  asked <- c(spell_options(told_arguments(verb, question$arguments), rows[row$options]),
+  of_verb <- rows[setdiff(row$options, from_records())]
+  asked <- c(spell_options(told_arguments(verb, question$arguments), of_verb),
              if (working) "--working")
   if (!is.null(compared)) {
     asked <- c(if (command != "active") paste("--compare", command), asked,
@@ -84,6 +85,9 @@ spell_options <- function(arguments, rows) {
 }
 
 spell_plain <- function(name, value, rows) {
+  if (name == "earlier") {
+    return(spell_earlier(spans_asked(list(earlier = value), "earlier")))
+  }
   row <- option_of(name, rows)
   whole <- name == "end" || !is.null(row) && !is.list(value)
   # The command line knows records up to a day, not up to a moment.
@@ -95,6 +99,11 @@ spell_plain <- function(name, value, rows) {
   if (name == "per" && length(value) == 0) value <- "none"
   if (inherits(value, "POSIXt")) value <- format(value, "%Y-%m-%dT%H:%M:%S")
   if (identical(value, FALSE) && row$kind == "flag") NULL else spell_option(name, value, rows)
+}
+
+spell_earlier <- function(earlier) {
+  file <- about(earlier)$told$reading$path %||% "EARLIER"
+  c(spell_option("earlier", file), spell_option("earlier_as_of", about(earlier)$told$as_of))
 }
 
 refuse_to_spell <- function(name) {

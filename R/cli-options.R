@@ -159,7 +159,12 @@ verb_options <- function() list(
                        values = c("active", "movement", "allocate", "time-within")),
   against = option_row("text", "WHAT",
                        "period_before, year_before, total, a date, or group values: Whinfell"),
-  values = option_row("text", "COLUMN", "which of its numbers")
+  values = option_row("text", "COLUMN", "which of its numbers"),
+  earlier = option_row("file", "FILE", "the list as it was exported before, with the same columns"),
+  "earlier-as-of" = option_row("text", "DATE", "the day that the earlier list speaks for"),
+  "same-by" = option_row("columns", "COLUMN,...",
+                         "what says which records are the same (the key and the start)",
+                         arg = "match")
 )
 
 output_options <- function() list(

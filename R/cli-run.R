@@ -70,6 +70,7 @@ run_command <- function(args) {
   if (command$name %in% c("demo", "periods")) check_no_file(command, given)
   check_outputs(given)
   switch(command$name, periods = run_periods(given, options), versus = run_versus(given, options),
+         restated = run_restated(command, given, options),
          check = run_check(given, options), changes = run_changes(given, options),
          records = run_records(given, options), demo = run_demo(given),
          help = print_help(given$files), run_asking(command, given, options))

@@ -26,6 +26,24 @@ run_versus <- function(given, options) {
   hand_over(versus(result, against, values = given$values), given)
 }
 
+# Both lists are read and declared alike, but for the day that each speaks for.
+run_restated <- function(command, given, options) {
+  for (option in c("earlier", "earlier-as-of")) {
+    if (is.null(given[[gsub("-", "_", option)]])) {
+      usage_abort(c("{.code ridge restated} needs {.code --{option}}.",
+                    i = "Name the list as it was exported before, and the day it speaks for."))
+    }
+  }
+  listed <- identical(given$show, "records")
+  x <- read_spans(given, options, listed)
+  before <- given
+  before[c("files", "as_of")] <- list(given$earlier, given$earlier_as_of)
+  if (!is.null(given$set_aside)) before$unusable <- "set_aside"
+  before$set_aside <- NULL
+  given$earlier <- read_spans(before, options, listed)
+  hand_over(ask_verb("restated", x, given, options), given)
+}
+
 check_amount_given <- function(given) {
   if (is.null(given$amount)) usage_abort("{.code --amount} must name the column of amounts.")
 }

@@ -159,3 +159,13 @@ is_blank <- function(values) {
   }
   if (is.character(values)) is_blank_text(values) else is.na(values)
 }
+
+# The values of a column of each of two tables, one behind the other.
+join_columns <- function(a, b, names, other = "y") {
+  tryCatch(vctrs::vec_c(a, b), vctrs_error_incompatible_type = function(cnd) {
+    ridge_abort(
+      c(paste("Columns {.val {names[1]}} of {arg_name('x')} and {.val {names[2]}} of",
+              "{arg_name(other)} differ in type."),
+        i = "Make them alike first."), "column", arg = other, value = names[2])
+  })
+}

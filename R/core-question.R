@@ -8,15 +8,37 @@ new_question <- function(verb, columns = list(), ..., frame = rlang::caller_env(
                          asked = rlang::caller_fn()) {
   names <- setdiff(names(formals(asked)), c("x", "..."))
   arguments <- lapply(stats::setNames(names, names), function(name) {
-    if (name %in% names(columns)) columns[[name]] else get(name, frame)
+    value <- if (name %in% names(columns)) columns[[name]] else get(name, frame)
+    if (inherits(value, "ridge_spans")) held_records(value) else value
   })
   structure(list(verb = verb, arguments = arguments, columns = names(columns), ...,
                  then = list()), class = "ridge_question")
 }
 
+# Records that a question is also about: a handle, so that they are not saved with it.
+held_records <- function(x) {
+  structure(list(handle = records_handle(x)), class = "ridge_held_records")
+}
+
+# They themselves; NULL where there are none.
+spans_asked <- function(arguments, arg) {
+  held <- arguments[[arg]]
+  if (!inherits(held, "ridge_held_records")) {
+    return(held)
+  }
+  x <- records_of_handle(held$handle)
+  if (is.null(x)) {
+    ridge_abort(c("The records of {arg_name(arg)} are not in this session.",
+                  i = "Ask the question again."), "argument", arg = arg)
+  }
+  x
+}
+
 # The question put to records once more, and the steps taken behind it.
 ask_again <- function(question, x, steps = question$then) {
   arguments <- told_arguments(question$verb, question$arguments)
+  held <- Filter(function(name) inherits(arguments[[name]], "ridge_held_records"), names(arguments))
+  for (name in held) arguments[[name]] <- spans_asked(arguments, name)
   named <- intersect(names(arguments), question$columns)
   arguments[named] <- lapply(arguments[named], by_names)
   answer <- rlang::inject(verb_named(question$verb)(x, !!!arguments))

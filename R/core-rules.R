@@ -44,6 +44,11 @@ is_average <- function(rule) {
   active_rules[[rule]]$averages
 }
 
+# Is what all keys (or records) come to the sum of what each comes to by itself?
+adds_up <- function(rule) {
+  active_rules[[rule]]$chooses || is_average(rule)
+}
+
 # What is active throughout a period is also active on its first day, and so on: with
 # a single day there is nothing to choose but how weights are averaged.
 rule_words <- function(rule, grain, timeline) {

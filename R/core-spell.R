@@ -82,8 +82,8 @@ spell_argument <- function(value) {
     return(spell_call("own_periods", list(as_date(value$first), as_date(max(value$stop) - 1L),
                                           labels = value$labels), character()))
   }
-  if (inherits(value, "ridge_spans")) {
-    return(paste(spell_records(value), collapse = " |> "))
+  if (inherits(value, "ridge_held_records")) {
+    return(paste(spell_records(spans_asked(list(y = value), "y")), collapse = " |> "))
   }
   if (inherits(value, "POSIXt")) {
     tz <- attr(value, "tzone")[1]

@@ -183,10 +183,10 @@ need_days <- function(timeline, what, arg = NULL) {
   }
 }
 
-check_alike <- function(a, b) {
+check_alike <- function(a, b, other = "y") {
   if (a$on != b$on) {
-    ridge_abort(c("{arg_name('x')} is on {a$on}, {arg_name('y')} on {b$on}.",
-                  i = "Declare both alike{in_r(' with spans()', '')}."), "argument", arg = "y")
+    ridge_abort(c("{arg_name('x')} is on {a$on}, {arg_name(other)} on {b$on}.",
+                  i = "Declare both alike{in_r(' with spans()', '')}."), "argument", arg = other)
   }
 }
 

@@ -89,7 +89,7 @@ one_table <- function(x, per, differing) {
 # The second table behind the first; places of each are its own.
 two_tables <- function(x, y, per, differing) {
   parts <- list(record_ticks(x), record_ticks(y))
-  columns <- Map(function(a, b) join_columns(x, y, a, b), per[[1]], per[[2]])
+  columns <- Map(function(a, b) join_columns(x[[a]], y[[b]], c(a, b)), per[[1]], per[[2]])
   ticks <- function(field) unlist(lapply(parts, `[[`, field))
   lines <- order_lines(ticks("start"), ticks("stop"), columns)
   lines$names <- per[[1]]
@@ -106,14 +106,6 @@ first_table_first <- function(pairs, side) {
   pairs[c("a", "b")] <- list(a, b)
   order <- order(pairs$line, pairs$start, pairs$a, pairs$b)
   lapply(pairs, `[`, order)
-}
-
-join_columns <- function(x, y, a, b) {
-  tryCatch(vctrs::vec_c(x[[a]], y[[b]]), vctrs_error_incompatible_type = function(cnd) {
-    ridge_abort(
-      c("Columns {.val {a}} of {arg_name('x')} and {.val {b}} of {arg_name('y')} differ in type.",
-        i = "Make them alike first."), "column", arg = "y", value = b)
-  })
 }
 
 # How many ticks the ranges of each code cover, each tick once.

@@ -48,6 +48,18 @@ cohorts_of <- function(x, axis, groups, rule, returns) {
   UseMethod("cohorts_of", engine_of(x))
 }
 
+# Two lists of the same records, taken at two times: list(changes (cause, place now and
+# place in the earlier list), alike (how many share what they are matched by), late (how many
+# ends were entered only after their day), lines (names, size, values of the groups of
+# both)) and, with an axis, before, now and effects by cause, all by line and period, with
+# the line over all of them where `asked$total`.
+restated_of <- function(x, earlier, axis, asked) {
+  UseMethod("restated_of", engine_of(x))
+}
+
+# The causes in the order in which they are applied.
+restated_causes <- c("added", "removed", "start", "end", "key", "group", "weight")
+
 # Amounts (`values`, by record; NULL: the spans themselves) spread over the periods of an
 # axis, by what `over` says: see spread_over().
 #   per = "groups": totals by group and period shown

@@ -65,7 +65,7 @@ active_caption <- function(made, drawn) {
 
 whole_breaks <- function(limits) {
   breaks <- pretty(limits, 5)
-  if (max(limits) >= 5) breaks[breaks == round(breaks)] else breaks
+  if (max(abs(limits)) >= 5) breaks[breaks == round(breaks)] else breaks
 }
 
 one_series <- function(drawn, axis) {

@@ -85,7 +85,7 @@ pair_spans <- function(object, rows) {
     common <- as.data.frame(plain_tibble(object)[rows, c("start", "end")])
     return(list(a = common, b = common))
   }
-  second <- made$question$arguments$y %||% x
+  second <- spans_asked(made$question$arguments, "y") %||% x
   list(a = record_spans(x, match(object$row_a[rows], about(x)$rows)),
        b = record_spans(second, match(object$row_b[rows], about(second)$rows)))
 }

@@ -41,6 +41,37 @@ period_scale <- function(axis, form, in_panels = FALSE) {
                               guide = ggplot2::guide_axis(check.overlap = TRUE))
 }
 
+# Where the periods of an axis lie on a scale of dates, or of moments: a day reaches from half
+# before its date to half behind it, so that a line at a date meets the period that holds it.
+period_reach <- function(axis) {
+  if (is_hourly(axis)) {
+    moment <- function(ticks) as_instant(ticks, zone_of(axis$timeline))
+    return(list(from = moment(axis$first), middle = moment((axis$first + axis$stop) / 2),
+                to = moment(axis$stop)))
+  }
+  first <- as.double(axis$first_day)
+  last <- as.double(axis$last_day)
+  date <- function(days) structure(days, class = "Date")
+  list(from = date(first - 0.5), middle = date((first + last) / 2), to = date(last + 0.5))
+}
+
+# Of bars, in the units of the scale: that of the shortest period.
+period_bar_width <- function(axis) {
+  reach <- period_reach(axis)
+  width <- as.double(reach$to) - as.double(reach$from)
+  0.82 * min(width[width > 0], Inf)
+}
+
+# The periods by their dates; labels at round ones.
+dates_scale <- function(axis, form, in_panels = FALSE, expand = 0.01) {
+  at <- if (in_panels) inner_places(axis) else round_places(axis, 10L)
+  labels <- axis_labels(axis_part(axis, at), form %||% "code")
+  scale <- if (is_hourly(axis)) ggplot2::scale_x_datetime else ggplot2::scale_x_date
+  scale(name = NULL, breaks = period_reach(axis)$middle[at], labels = labels,
+        expand = ggplot2::expansion(mult = expand),
+        guide = ggplot2::guide_axis(check.overlap = TRUE))
+}
+
 # Small panels stand side by side, so none is labelled at its edges.
 inner_places <- function(axis) {
   size <- axis_size(axis)

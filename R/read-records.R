@@ -301,6 +301,7 @@ column_kind <- function(column) {
 #'
 #' - `postings`: observers posted to stations, with `role`, `share` of full time,
 #'   `first_day` and `last_day`, blank while a posting lasts.
+#' - `postings_may`: the same list as it was exported a month before, as of 2026-05-31.
 #' - `watches`: watches kept, with `watch_date`, `begin` (a number, 2210 is
 #'   22:10), `finish` (text, often past midnight) and `kind`, spelled in several
 #'   ways.

@@ -75,7 +75,9 @@ reconcile.ridge_result <- function(result, source = NULL) {
         i = "Give them with {arg_name('source')}: the {.fn spans} object, declared as it was."),
       "argument", arg = "source")
   }
-  checks <- if (nrow(x) == 0) list(nothing_check(result))
+  # What an earlier list had is told of, also where nothing is left.
+  nothing <- nrow(x) == 0 && is.null(made$question$arguments$earlier)
+  checks <- if (nothing) list(nothing_check(result))
   else c(source_checks(result, x), label_checks(result, x))
   reconciled(checks, x)
 }
@@ -104,7 +106,9 @@ label_checks <- function(result, x) {
   }
   at <- match(result$row, about(x)$rows)
   same <- lapply(carried, function(name) {
-    vctrs::vec_equal(result[[name]], plain_tibble(x)[[name]][at], na_equal = TRUE)
+    # A record that is gone from the list has no row in it.
+    vctrs::vec_equal(result[[name]], plain_tibble(x)[[name]][at], na_equal = TRUE) |
+      is.na(result$row)
   })
   c(checks, list(tie("rows with what their records hold", nrow(result), sum(Reduce(`&`, same)))))
 }

@@ -85,13 +85,13 @@ answer_overlaps <- function(x, question) {
   least <- (asked$min_days %||% 0) * ticks_in_day(timeline_of(x))
   way_out <- paste0("Choose longer ones with ", arg_name("min_days"), ", or narrow ",
                     arg_name("per"), ".")
-  pairs <- pairs_of(x, asked$y, question$per, asked$differing, least, way_out)
+  pairs <- pairs_of(x, spans_asked(asked, "y"), question$per, asked$differing, least, way_out)
   pairs <- long_enough(pairs, least, x)
   words <- describe_overlaps(x, question)
   if (asked$total) {
     return(new_result(total_columns(x, question, pairs), question, x, words, values = "overlaps"))
   }
-  second <- asked$y %||% x
+  second <- spans_asked(asked, "y") %||% x
   columns <- c(line_values(pairs), side_columns(x, second, question, pairs),
                list(row_a = source_rows(x, pairs$a), row_b = source_rows(second, pairs$b)),
                range_columns(pairs$start, pairs$stop, x))
@@ -141,9 +141,10 @@ side_columns <- function(x, second, question, pairs) {
 # By partition, or by pair of values whichever began first; each day once.
 total_columns <- function(x, question, pairs) {
   asked <- question$arguments
-  second <- asked$y %||% x
+  second <- spans_asked(asked, "y") %||% x
   timeline <- timeline_of(x)
-  labels <- c(line_values(pairs), side_columns(x, second, question, sorted_pairs(pairs, asked$y)))
+  sides <- if (is.null(asked$y)) sorted_pairs(pairs) else pairs
+  labels <- c(line_values(pairs), side_columns(x, second, question, sides))
   lines <- if (length(labels) > 0) code_values(labels)
   else list(codes = integer(length(pairs$a)), size = 1L, rows = integer())
   stop <- pairs$stop
@@ -156,8 +157,8 @@ total_columns <- function(x, question, pairs) {
     lapply(length_columns(length, timeline), `[`, seen))
 }
 
-sorted_pairs <- function(pairs, y) {
-  if (is.null(pairs$side) || !is.null(y)) {
+sorted_pairs <- function(pairs) {
+  if (is.null(pairs$side)) {
     return(pairs)
   }
   turned <- pairs$side$a > pairs$side$b
@@ -166,14 +167,15 @@ sorted_pairs <- function(pairs, y) {
 
 describe_overlaps <- function(x, question) {
   asked <- question$arguments
-  what <- if (!is.null(asked$y)) "Overlaps between two tables"
+  y <- spans_asked(asked, "y")
+  what <- if (!is.null(y)) "Overlaps between two tables"
   else if (length(asked$differing)) paste("Overlaps of different", and_list(asked$differing))
   else "Overlaps"
   sentence_of(
     paste(what, per_words(question$per[[1]])),
     if ((asked$min_days %||% 0) > 1) paste("at least", format(asked$min_days), "days"),
     if (asked$total) "each day counted once", open_length_words(x), usual_lengths(x),
-    if (!is.null(asked$y)) paste0("second table: ", usual_lengths(asked$y)))
+    if (!is.null(y)) paste0("second table: ", usual_lengths(y)))
 }
 
 # Every pair; of `total` every line and the days on which it has one.
@@ -198,7 +200,7 @@ source_checks.ridge_overlaps <- function(result, x) {
     return(total_pair_checks(result, x, pairs[kept, ], shown[kept, ], both$partition))
   }
   expected <- cbind(shown, pair_of_records(pairs$a, pairs$b, is.null(asked$y)))[kept, ]
-  second <- about(asked$y %||% x)$rows
+  second <- about(spans_asked(asked, "y") %||% x)$rows
   more <- pair_of_records(match(result$row_a, about(x)$rows), match(result$row_b, second),
                           is.null(asked$y))
   range_checks("pairs", result, both$partition$values, question$per[[1]], expected, more)
@@ -206,11 +208,11 @@ source_checks.ridge_overlaps <- function(result, x) {
 
 # The records of one table, or of two, in their partitions.
 plain_sides <- function(x, question) {
-  y <- question$arguments$y
+  y <- spans_asked(question$arguments, "y")
   columns <- plain_tibble(x)[question$per[[1]]]
   if (!is.null(y)) {
-    columns <- stats::setNames(Map(function(a, b) join_columns(x, y, a, b), question$per[[1]],
-                                   question$per[[2]]), names(columns))
+    columns <- stats::setNames(Map(function(a, b) join_columns(x[[a]], y[[b]], c(a, b)),
+                                   question$per[[1]], question$per[[2]]), names(columns))
     columns <- tibble::new_tibble(columns, nrow = nrow(x) + nrow(y))
   }
   partition <- plain_partition(columns)
@@ -227,7 +229,7 @@ pair_of_records <- function(a, b, one_table) {
 
 total_pair_checks <- function(result, x, pairs, shown, partition) {
   question <- about(result)$question
-  second <- question$arguments$y %||% x
+  second <- spans_asked(question$arguments, "y") %||% x
   names <- question$per[[1]]
   sides <- question$shown
   of_side <- function(table) plain_partition(plain_tibble(table)[sides])

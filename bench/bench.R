@@ -281,6 +281,23 @@ if (wanted("time")) {
          "time_within() of working hours and a night band" = measure(time_within(x, group = group, calendar = office, bands = list(night = c("22:00", "06:00"))), 2))
 }
 
+if (wanted("restated")) {
+  n <- 1e6
+  now <- data.frame(observer = sample.int(3e5, n, replace = TRUE), group = sample(letters[1:8], n, TRUE), start = as.Date("2016-01-01") + sample.int(3200, n, TRUE))
+  now$end <- now$start + sample.int(500, n, replace = TRUE)
+  was <- now[-sample(n, 2000), ]
+  was$end[sample(nrow(was), 5000)] <- NA
+  was$group[sample(nrow(was), 5000)] <- "a"
+  x <- spans(now, start, end, key = observer, as_of = "2026-06-30")
+  earlier <- spans(was, start, end, key = observer, as_of = "2026-05-31")
+  report("Two exports of a million records, by month",
+         "active() of both" = measure({active(x); active(earlier)}),
+         "restated()" = measure(restated(x, earlier)))
+  report("The same in 8 groups, seen for the first time",
+         "active() of both" = measure({active(fresh(x), group = group); active(fresh(earlier), group = group)}),
+         "restated()" = measure(restated(fresh(x), fresh(earlier), group = group)))
+}
+
 if (wanted("flow")) {
   n <- 5e6
   records <- data.frame(observer = sample.int(1.7e6, n, replace = TRUE), group = sample.int(200, n, replace = TRUE),

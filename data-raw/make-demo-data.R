@@ -245,3 +245,26 @@ write_table(make_pledges(), "pledges.csv")
 write_table(make_faults(), "faults.csv")
 write_table(make_trips(), "field_trips.csv")
 writeLines(closures, "inst/extdata/closures.ics", sep = "\r\n")
+
+# The same list as the office exported it a month before: what came late, was corrected or
+# taken back since then is as it was.
+make_may <- function() {
+  told_on <- as.Date("2026-05-31")
+  may <- postings
+  agreed <- may$first_day > told_on & runif(nrow(may)) < 0.6
+  may <- may[may$first_day <= told_on | may$first_day > told_on + 40 | agreed, ]
+  announced <- runif(nrow(may)) < 0.5
+  may$last_day[which(may$last_day > told_on & !announced)] <- NA
+  late <- which(may$last_day >= as.Date("2026-03-20") & may$last_day <= told_on)
+  may$last_day[sample(late, 5)] <- NA
+  wrong <- sample(which(may$last_day > as.Date("2025-06-01") & may$last_day < as.Date("2026-03-01")), 2)
+  may$last_day[wrong] <- may$last_day[wrong] + c(31, -31)
+  may <- may[-sample(which(may$first_day > as.Date("2026-01-10") & may$first_day < as.Date("2026-05-01")), 3), ]
+  moved <- sample(which(is.na(may$last_day) & !is.na(may$station)), 3)
+  may$station[moved] <- c("Tarn Head", "Whinfell", "High Lantern")
+  may$share[sample(which(is.na(may$last_day)), 4)] <- 1
+  never <- posting(c("OB-0811", "OB-0812"), as.Date(c("2026-03-01", "2026-05-04")), NA, c("Stonebow", "Tarn Head"), "trainee", 1)
+  rbind(may, never)
+}
+
+write_table(make_may(), "postings_may.csv")

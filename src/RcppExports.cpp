@@ -469,6 +469,19 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// kernel_restated
+SEXP kernel_restated(SEXP now, SEXP was, bool by_start);
+RcppExport SEXP _almanacridge_kernel_restated(SEXP nowSEXP, SEXP wasSEXP, SEXP by_startSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type now(nowSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type was(wasSEXP);
+    Rcpp::traits::input_parameter< bool >::type by_start(by_startSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_restated(now, was, by_start));
+    return rcpp_result_gen;
+END_RCPP
+}
 // repeat_numbers
 SEXP repeat_numbers(SEXP values, Rcpp::IntegerVector times);
 RcppExport SEXP _almanacridge_repeat_numbers(SEXP valuesSEXP, SEXP timesSEXP) {
@@ -875,6 +888,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_almanacridge_kernel_pair_count", (DL_FUNC) &_almanacridge_kernel_pair_count, 5},
     {"_almanacridge_kernel_pairs", (DL_FUNC) &_almanacridge_kernel_pairs, 7},
     {"_almanacridge_kernel_steps", (DL_FUNC) &_almanacridge_kernel_steps, 6},
+    {"_almanacridge_kernel_restated", (DL_FUNC) &_almanacridge_kernel_restated, 3},
     {"_almanacridge_repeat_numbers", (DL_FUNC) &_almanacridge_repeat_numbers, 2},
     {"_almanacridge_kernel_slice_counts", (DL_FUNC) &_almanacridge_kernel_slice_counts, 7},
     {"_almanacridge_kernel_slices", (DL_FUNC) &_almanacridge_kernel_slices, 10},

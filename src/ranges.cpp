@@ -1,5 +1,6 @@
 #include "core/fixed.h"
 #include "core/overlaps.h"
+#include "core/restated.h"
 #include "core/steps.h"
 #include "core/stretches.h"
 #include "ticks.h"
@@ -149,4 +150,54 @@ SEXP kernel_steps(SEXP start, SEXP stop, SEXP group, SEXP key, SEXP weight, doub
                                       : steps_of(int{}, KeySource<Tick>{spans, keys, codes});
     return listed(steps, integers_of(steps.level));
   });
+}
+
+namespace {
+
+// Start, stop, id, and where they are compared key, line and weight of a list.
+template <class Tick>
+Listed<Tick> listed(SEXP list, const Spans<Tick>& spans) {
+  const R_xlen_t n = spans.size;
+  const auto codes = [&](int at) { return door::codes(VECTOR_ELT(list, at), n, never<int>()); };
+  const SEXP id = VECTOR_ELT(list, 2), weight = VECTOR_ELT(list, 5);
+  door::require(TYPEOF(id) == INTSXP && Rf_xlength(id) == n, "Records must have an id each.");
+  door::check_weights(weight, n, 1);
+  return {spans.start, spans.stop, INTEGER(id), codes(3), codes(4), Rf_isNull(weight) ? nullptr : REAL(weight), spans.size};
+}
+
+void check_listed(SEXP list) {
+  door::require(TYPEOF(list) == VECSXP && Rf_xlength(list) == 6, "A list of records has six columns.");
+  door::check_spans(VECTOR_ELT(list, 0), VECTOR_ELT(list, 1));
+}
+
+template <class Tick> SEXP paired(const Listed<Tick>& now, const Listed<Tick>& was, bool by_start) {
+  Countdown countdown;
+  const Restatement found = ListPairing<Tick>(now, was, by_start).pair_all([&] { countdown.step(); });
+  const Shield at(integers_of(found.at)), cause(integers_of(found.cause)), later(integers_of(found.now)),
+      earlier(integers_of(found.was)), alike(integers_of({found.alike})), touched(integers_of(found.touched));
+  return named_list({{"at", at}, {"alike", alike}, {"cause", cause}, {"now", later}, {"was", earlier}, {"touched", touched}});
+}
+
+}  // namespace
+
+// For each record now which earlier one it is (from 1, 0: none), how many share what they are
+// matched by, every change and, by start, the records now whose id has one.
+// [[Rcpp::export]]
+SEXP kernel_restated(SEXP now, SEXP was, bool by_start) {
+  check_listed(now);
+  check_listed(was);
+  for (int at = 3; at < 6; ++at) {
+    door::require(Rf_isNull(VECTOR_ELT(now, at)) == Rf_isNull(VECTOR_ELT(was, at)), "Both lists have the same columns.");
+  }
+  const SEXP starts[] = {VECTOR_ELT(now, 0), VECTOR_ELT(was, 0)}, stops[] = {VECTOR_ELT(now, 1), VECTOR_ELT(was, 1)};
+  door::same_type(starts[0], starts[1]);
+  const std::size_t n = Rf_xlength(starts[0]), m = Rf_xlength(starts[1]);
+  if (TYPEOF(starts[0]) == INTSXP) {
+    return paired(listed(now, Spans<std::int32_t>{INTEGER(starts[0]), INTEGER(stops[0]), n}),
+                  listed(was, Spans<std::int32_t>{INTEGER(starts[1]), INTEGER(stops[1]), m}), by_start);
+  }
+  const std::vector<std::int64_t> start = to_micros(starts[0]), stop = to_micros(stops[0]),
+                                  earlier_start = to_micros(starts[1]), earlier_stop = to_micros(stops[1]);
+  return paired(listed(now, Spans<std::int64_t>{start.data(), stop.data(), n}),
+                listed(was, Spans<std::int64_t>{earlier_start.data(), earlier_stop.data(), m}), by_start);
 }

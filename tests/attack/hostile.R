@@ -44,6 +44,7 @@ argument <- function(name, call) {
     before = if (stats::runif(1) < 0.4) NULL else if (wild) days(size()) else cumsum(sample(0:1, 500, TRUE)),
     origin = sample(c(19990L, 20000L, 0L, NA, -2147483647L), 1, prob = c(9, 3, 1, 1, 1)),
     measure = measure_of(call, wild),
+    now = , was = list_of(call, wild), by_start = sample(c(TRUE, FALSE), 1),
     values = if (stats::runif(1) < 0.5) numbers(n) else days(n), times = sample(c(0:3, if (wild) c(NA, -1L, 2147483647L)), n, TRUE),
     unit = sample(c(1, 100, 1e6, 0, -1, NaN), 1), bits = numbers(n), bytes = as.raw(sample(0:255, size() * 9, TRUE)),
     sheet = charToRaw(paste(sample(c("<c ", "<c r=\"A1\"", " t=\"e\">", "r=\"XFD999999999999\">", ">", "<c r=\"AAAAAAAAAAAAAAA1\" t=\"e\">"), 12, TRUE), collapse = "")),
@@ -67,6 +68,12 @@ periods_of <- function(name, p, call, wild) {
   if (wild) return(if (call$instants) moments(p) else days(p))
   edges <- 20000L + 30L * (seq_len(p) - (name == "first"))
   if (call$instants) edges * 86400 else edges
+}
+
+list_of <- function(call, wild) {
+  if (wild && stats::runif(1) < 0.2) return(if (stats::runif(1) < 0.5) codes(call$n) else list(days(call$n), NULL))
+  part <- function(name) argument(name, call)
+  unname(c(lapply(c("start", "stop"), part), list(if (wild) codes(call$n) else sort(sample(-1:3, call$n, TRUE))), lapply(c("key", "line", "weight"), part)))
 }
 
 measure_of <- function(call, wild) {

@@ -10,6 +10,7 @@
 #include "core/overlaps.h"
 #include "core/parquet_pages.h"
 #include "core/partial.h"
+#include "core/restated.h"
 #include "core/rules.h"
 #include "core/scaffold.h"
 #include "core/spans.h"
@@ -407,6 +408,23 @@ static void rows_are_as_many_as_movement_counts() {
   CHECK((rows.at == std::vector<int>{5, 15, 15, 24, 40}));
 }
 
+static void lists_pair_by_what_is_alike() {
+  // Keys 0, 0, 1, 2 now; 0, 0, 9 (gone from the codes), 1 before. The two of key 0 start together.
+  const std::vector<int> start = {5, 5, 7, 9}, stop = {8, 9, 20, never<int>()}, id = {0, 0, 1, 2}, line = {1, 0, 0, 0};
+  const std::vector<int> start_was = {5, 5, 6, 7}, stop_was = {9, 30, 7, never<int>()}, id_was = {0, 0, -1, 1}, line_was = {0, 1, 0, 0};
+  const Listed<int> now{start.data(), stop.data(), id.data(), nullptr, line.data(), nullptr, 4};
+  const Listed<int> was{start_was.data(), stop_was.data(), id_was.data(), nullptr, line_was.data(), nullptr, 4};
+  const Restatement found = ListPairing<int>(now, was, true).pair_all(NoPoll());
+  CHECK((found.at == std::vector<int>{2, 1, 4, 0}));
+  CHECK(found.alike == 2);
+  CHECK((found.cause == std::vector<int>{3, 1, 3, 0}));  // an end, removed, an end, added
+  CHECK((found.now == std::vector<int>{1, 0, 3, 4}));
+  CHECK((found.was == std::vector<int>{2, 3, 4, 0}));
+  CHECK((found.touched == std::vector<int>{1, 2, 3, 4}));
+  const Restatement none = ListPairing<int>(Listed<int>{nullptr, nullptr, nullptr, nullptr, nullptr, nullptr, 0}, was, true).pair_all(NoPoll());
+  CHECK((none.was == std::vector<int>{1, 2, 3, 4}));
+}
+
 static std::string unpacked_text(const std::string& packed, std::size_t size) {
   std::string out(size, '?');
   const auto* from = reinterpret_cast<const std::uint8_t*>(packed.data());
@@ -457,6 +475,7 @@ int main() {
   fixed_point_leaves_nothing_over();
   steps_go_on_behind_the_window();
   stretches_gaps_and_levels_agree();
+  lists_pair_by_what_is_alike();
   pairs_are_counted_as_they_are_listed();
   pieces_make_their_amount();
   only_time_in_stretches_counts();
