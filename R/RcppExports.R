@@ -141,6 +141,10 @@ kernel_steps <- function(start, stop, group, key, weight, scale) {
     .Call(`_almanacridge_kernel_steps`, start, stop, group, key, weight, scale)
 }
 
+kernel_minus <- function(start, stop, key, first, last, side) {
+    .Call(`_almanacridge_kernel_minus`, start, stop, key, first, last, side)
+}
+
 kernel_restated <- function(now, was, by_start) {
     .Call(`_almanacridge_kernel_restated`, now, was, by_start)
 }

@@ -16,6 +16,7 @@ by_period <- function() c("by", "whole", "label", "from", "to", calendar_names()
 calendar_names <- function() c("week-starts", "year-starts", "weekend", "holidays", "every-year")
 hours_names <- function() c("hours", "hours-on", "hours-tz")
 as_asked <- function(...) c(..., "reconcile", table_names(), "figure")
+less_names <- function() c("less", "less-columns")
 table_names <- function() c("out", "to-format", "formulas")
 
 cli_commands <- function() {
@@ -32,8 +33,8 @@ choosing <- function() list(rule = rule_names(choosing = TRUE))
 period_commands <- function() list(
   active = command_row(
     "how many are active, by period or on your own dates", verb = "active",
-    options = c(from_records(), by_period(), "group", "rule", "of", "on", "total", "show", "wide",
-                "sums", "summary", as_asked()),
+    options = c(from_records(), by_period(), "group", "rule", "of", "on", "total", less_names(),
+                "show", "wide", "sums", "summary", as_asked()),
     values = list(show = c("counts", "records")),
     helps = list(show = "counts, or the keys (or records) behind each of them")),
   scaffold = command_row(
@@ -115,13 +116,14 @@ range_commands <- function() list(
     helps = list(total = "not the pairs, but how many and on how many days")),
   concurrency = command_row(
     "how many at once, change by change", verb = "concurrency",
-    options = c(from_records(), "group", "of", "from", "to", "capacity", as_asked()),
-    figure = c(capacity = "capacity")),
+    options = c(from_records(), "group", "of", "from", "to", "capacity", "floor", less_names(),
+                "working", calendar_names(), "summary", as_asked()), calendar = "working"),
   peaks = command_row(
-    "when most are there at once, or more than a capacity", verb = "peaks",
-    options = c(from_records(), "group", "of", "capacity", "from", "to", "reconcile",
-                table_names()),
-    helps = list(capacity = "not the fullest time, but when it is above this"))
+    "when most are there at once, or more than a capacity, or less than a floor", verb = "peaks",
+    options = c(from_records(), "group", "of", "capacity", "floor", less_names(), "from", "to",
+                "show", "working", calendar_names(), "summary", "reconcile", table_names()),
+    values = list(show = c("stretches", "days")), calendar = "working",
+    helps = list(show = "the stretches outside the limits, or how many days of each group are"))
 )
 
 record_commands <- function() list(
@@ -141,7 +143,8 @@ record_commands <- function() list(
     needs = "--start COLUMN --end COLUMN --key COLUMN"),
   roster = command_row(
     "who is active on a day or in a period", verb = "roster",
-    options = c(from_records(), "on", "group", "rule", "of", "reconcile", table_names()),
+    options = c(from_records(), "on", "group", "rule", "of", less_names(), "reconcile",
+                table_names()),
     values = c(choosing(), list(of = c("records", "keys"))),
     helps = list(on = "a day, or the first and last of a period (the as-of date)",
                  of = "a row for each record, or for each key with its records folded",

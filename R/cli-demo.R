@@ -74,15 +74,21 @@ more_steps <- function() list(
     "loans <- spans(demo_records(\"instrument_loans\"), lent_on, returned_on, key = instrument,",
     "               end_counts = FALSE, as_of = \"2026-06-30\")", "overlaps(loans)"), n = 3),
   "When were most of them out?" = step_of("peaks(loans)"),
+  "On how many days were fewer at the stations than have to be, trips aside?" = step_of(c(
+    "staff <- spans(demo_records(\"postings\"), first_day, last_day, key = observer,",
+    "               as_of = \"2026-06-30\")",
+    "trips <- spans(demo_records(\"field_trips\"), first_day, last_day, key = observer)",
+    "needed <- data.frame(station = c(\"Stonebow\", \"Tarn Head\"), floor = c(18, 29))",
+    "short <- peaks(staff, group = station, floor = needed, less = trips, from = \"2026-01-01\")"),
+    n = 3, sentences = "summary(short)"),
   "How many working hours until a fault was mended?" = step_of(c(
     "faults <- spans(demo_records(\"faults\"), reported, mended, key = fault,",
     "                as_of = \"2026-06-30\", tz = \"Europe/Vienna\")",
     paste("office <- calendar_rules(hours = c(\"09:00\", \"17:30\"), holidays =",
           "demo_records(\"closures\"))"),
     "took <- elapsed(faults, \"hours\", office)"), n = 3, sentences = "summary(took)"),
-  "Of those who started together, who is left? And how long do they stay?" = step_of(c(
-    "staff <- spans(demo_records(\"postings\"), first_day, last_day, key = observer,",
-    "               as_of = \"2026-06-30\")", "widen(cohorts(staff, by = \"year\"))"),
+  "Of those who started together, who is left? And how long do they stay?" = step_of(
+    "widen(cohorts(staff, by = \"year\"))",
     sentences = c("summary(cohorts(staff, by = \"year\"))", "summary(length_of_stay(staff))")),
   "Who moved in June, and from where to where since 2025?" = step_of(c(
     "june <- movement(staff, group = station, show = \"records\", from = \"2026-06-01\")",

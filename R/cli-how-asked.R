@@ -88,6 +88,9 @@ spell_plain <- function(name, value, rows) {
   if (name == "earlier") {
     return(spell_earlier(spans_asked(list(earlier = value), "earlier")))
   }
+  if (name == "less") {
+    return(spell_less(spans_asked(list(less = value), "less")))
+  }
   row <- option_of(name, rows)
   whole <- name == "end" || !is.null(row) && !is.list(value)
   # The command line knows records up to a day, not up to a moment.
@@ -104,6 +107,13 @@ spell_plain <- function(name, value, rows) {
 spell_earlier <- function(earlier) {
   file <- about(earlier)$told$reading$path %||% "EARLIER"
   c(spell_option("earlier", file), spell_option("earlier_as_of", about(earlier)$told$as_of))
+}
+
+spell_less <- function(less) {
+  names <- about(less)$names
+  if (!has_end_column(names)) refuse_to_spell("less")
+  c(spell_option("less", about(less)$told$reading$path %||% "AWAY"),
+    spell_option("less_columns", c(names$start, names$end, names$key)))
 }
 
 refuse_to_spell <- function(name) {

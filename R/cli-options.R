@@ -1,7 +1,7 @@
 # One row for each option of the command line. The same name means the same everywhere.
-#   kind: "text", "number", "texts" (comma between), "choice" (of `values`), "flag",
-#     "yes_no", "pairs" (NAME=VALUE, may be repeated), "column", "columns", "grain", "file",
-#     "files" (may be repeated)
+#   kind: "text", "number", "limit" (a number, a column or a file), "texts" (comma between),
+#     "choice" (of `values`), "flag", "yes_no", "pairs" (NAME=VALUE, may be repeated), "column",
+#     "columns", "grain", "file", "files" (may be repeated)
 #   arg: the argument in R; `also`: other arguments that it feeds, so that a message about
 #     one of them names the option.
 
@@ -9,6 +9,14 @@ option_row <- function(kind, meta, help, arg = NULL, values = NULL, also = NULL,
                        example = NULL) {
   list(kind = kind, meta = meta, help = help, arg = arg, values = values, also = also,
        example = example)
+}
+
+is_numeral <- function(text) {
+  !is.na(suppressWarnings(as.numeric(text)))
+}
+
+is_file_of_limits <- function(value) {
+  grepl("[.][a-z]+$", value, ignore.case = TRUE)
 }
 
 names_columns <- function(row) {
@@ -137,7 +145,13 @@ verb_options <- function() list(
   edges = option_row("flag", "", "also what lies before the first and after the last"),
   "min-days" = option_row("number", "NUMBER", "only those at least so many days long"),
   differing = option_row("columns", "COLUMN,...", "columns in which the two must differ"),
-  capacity = option_row("number", "NUMBER", "what is above it is shown apart"),
+  capacity = option_row("limit", "LIMIT",
+                        paste("a number, a column, or a CSV file with the columns capacity,",
+                              "those of --group, and from where it changes")),
+  floor = option_row("limit", "LIMIT", "the same of the least that should be there"),
+  less = option_row("file", "FILE", "records of those who are away, taken away key by key"),
+  "less-columns" = option_row("texts", "START,END,KEY,...",
+                              "their columns, where they are not called as in FILE"),
   amount = option_row("column", "COLUMN", "the numbers to spread over the spans"),
   digits = option_row("number", "NUMBER", "round the pieces so that they add up to the last digit"),
   basis = option_row("choice", "BASIS", "evenly by day, working_day, or in equal parts by period",

@@ -91,7 +91,7 @@ read_option <- function(row, value) {
     yes_no = one_of(row, value, c("yes", "no")) == "yes",
     number = read_number(row, value),
     texts = , columns = read_words(row, value),
-    column = , text = , grain = , file = filled(row, value),
+    column = , text = , grain = , file = , limit = filled(row, value),
     files = vapply(strsplit(value, "\n", fixed = TRUE)[[1]], filled, "", row = row,
                    USE.NAMES = FALSE),
     pairs = read_pairs(row, strsplit(value, "\n", fixed = TRUE)[[1]]),

@@ -14,6 +14,24 @@ read_spans <- function(given, options, all_columns = FALSE) {
   if (is.null(given$seen_on)) x else as_seen_on(x, given$seen_on)
 }
 
+# A second table, declared by the same options as the first; those that choose among its records
+# are not meant for it.
+read_second <- function(file, columns, given, options) {
+  second <- given
+  second$files <- file
+  roles <- c("start", "end", "key")
+  if (!is.null(columns)) {
+    if (length(columns) < 3) {
+      usage_abort("{.code --less-columns} must name the start, the end and the key of its records.")
+    }
+    second[roles] <- list(columns[1], columns[2], columns[-(1:2)])
+  }
+  dropped <- c("keep", "leave_out", "match", "fold", "into", "near", "weight", "set_aside",
+               "seen_on", "start_clock", "end_clock", "one_day", "all_open", "group", "carry",
+               "capacity", "floor")
+  read_spans(second[setdiff(names(second), dropped)], options, FALSE)
+}
+
 # What must be said before a file is opened.
 check_declared <- function(given, options) {
   check_some_file(given)
@@ -75,6 +93,8 @@ needed_columns <- function(given, options) {
   named <- Filter(names_columns, options)
   values <- unlist(given[gsub("-", "_", names(named))], use.names = FALSE)
   if (identical(given$per, "none")) values <- setdiff(values, "none")
+  limits <- unlist(given[c("capacity", "floor")])
+  values <- c(values, limits[!is_numeral(limits) & !is_file_of_limits(limits)])
   unique(c(values, names(given$keep), names(given$leave_out)))
 }
 

@@ -87,5 +87,11 @@ run_asking <- function(command, given, options) {
   if (command$verb == "allocate") check_amount_given(given)
   all_columns <- command$verb == "roster" || identical(given$show, "records")
   x <- read_spans(given, options, all_columns)
+  if (!is.null(given$less_columns) && is.null(given$less)) {
+    usage_abort("{.code --less-columns} plays no part without {.code --less}.")
+  }
+  if (!is.null(given$less)) {
+    given$less <- read_second(given$less, given$less_columns, given, options)
+  }
   hand_over(ask_verb(command$verb, x, given, options, command$calendar), given, command$figure)
 }

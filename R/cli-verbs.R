@@ -22,6 +22,9 @@ argument_given <- function(row, value) {
   if (names_columns(row)) {
     return(by_names(if (identical(value, "none") && row$name == "per") character() else value))
   }
+  if (row$kind == "limit") {
+    return(limit_given(value))
+  }
   if (row$name == "bands") {
     return(lapply(value, clock_words))
   }
@@ -29,6 +32,13 @@ argument_given <- function(row, value) {
     return(read_table(value))
   }
   value
+}
+
+# A number stands for itself; a file holds a table; else it is a column.
+limit_given <- function(value) {
+  if (is_numeral(value)) as.numeric(value)
+  else if (is_file_of_limits(value)) read_table(value)
+  else by_names(value)
 }
 
 # NULL where the verb's own is meant. Hours leave no doubt that working time is.

@@ -116,3 +116,35 @@ covered_ticks <- function(start, stop, codes, size) {
                     default = 0)
   as.vector(lengths)
 }
+
+#' @export
+minus_of.ridge_memory <- function(x, less) {
+  index <- memory_index(x)
+  keys <- shared_keys_of(list(now = x, was = less))
+  away <- stretches_of(less, about(less)$names$key, 0)
+  # Codes of keys that only the other table has are of no record here.
+  code <- unique_codes(memory_index(less)$key, keys$was)[away$line + 1L]
+  met <- code < index$keys
+  left <- kernel_minus(index$start, index$stop, index$key, away$start[met], away$stop[met],
+                       code[met])
+  pieces_of(x, index$order[left$record], left$start, left$stop)
+}
+
+# What the codes of one vector are called in another.
+unique_codes <- function(own, shared) {
+  first <- which(!duplicated(own))
+  shared[first][order(own[first])]
+}
+
+# Spans of these ticks with the columns of the records that they are of.
+pieces_of <- function(x, record, start, stop) {
+  how <- conventions_of(x)
+  timeline <- timeline_of(x)
+  columns <- slice_all(as.list(plain_tibble(x)), record)
+  if (!has_end_column(how$names)) how$names$end <- utils::tail(make.unique(c(names(x), "stop")), 1)
+  stop[is_never(stop, timeline)] <- NA
+  columns[[how$names$start]] <- as_moments(start, timeline)
+  columns[[how$names$end]] <- ends_of(stop, timeline, how$end_counts)
+  how["means_open"] <- list(NULL)
+  new_spans(tibble::new_tibble(columns, nrow = length(record)), how, about(x)$rows[record])
+}

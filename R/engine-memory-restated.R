@@ -43,12 +43,13 @@ shared_codes <- function(x, earlier, asked) {
   c(sides, list(keys = keys$size %||% 1L, lines = c(list(names = asked$group), lines)))
 }
 
-# Codes of the keys of both lists: those of the later one, and further ones for the keys that
-# only the earlier one has.
+# Codes of the keys of both lists: those of the first one, and further ones for the keys that
+# only the second one has.
 shared_keys_of <- function(both) {
   index <- lapply(both, memory_index)
   values <- lapply(both, function(x) {
-    tibble::new_tibble(slice_all(columns_of(x, about(x)$names$key), memory_index(x)$key_rows))
+    keys <- slice_all(columns_of(x, about(x)$names$key), memory_index(x)$key_rows)
+    tibble::new_tibble(stats::setNames(keys, seq_along(keys)))
   })
   at <- vctrs::vec_match(values$was, values$now) - 1L
   only <- which(is.na(at))

@@ -48,6 +48,12 @@ cohorts_of <- function(x, axis, groups, rule, returns) {
   UseMethod("cohorts_of", engine_of(x))
 }
 
+# What is left of the records where those of the same key of another table are taken away: a
+# spans object of pieces, each with the row of its record, whose own engine answers on.
+minus_of <- function(x, less) {
+  UseMethod("minus_of", engine_of(x))
+}
+
 # Two lists of the same records, taken at two times: list(changes (cause, place now and
 # place in the earlier list), alike (how many share what they are matched by), late (how many
 # ends were entered only after their day), lines (names, size, values of the groups of

@@ -1,41 +1,103 @@
 #' @rdname autoplot.ranges
 #' @exportS3Method ggplot2::autoplot
-autoplot.ridge_concurrency <- function(object, capacity = NULL, ...) {
+autoplot.ridge_concurrency <- function(object, ...) {
   check_drawable(object)
-  if (!is.null(capacity)) check_amount(capacity, "capacity")
   made <- about(object)
-  groups <- intersect(made$names, names(object))
-  drawn <- data.frame(start = object$start, stop = after_last(object$end, made$timeline),
-                      level = object$level)
-  drawn$group <- if (length(groups)) group_labels(object, groups) else factor("all")
-  drawn <- drawn[!is.na(drawn$stop), ]
-  top <- sort(tapply(drawn$level, drawn$group, max), decreasing = TRUE)
-  drawn <- drawn[drawn$group %in% utils::head(names(top), most_panels), ]
-  drawn$above <- if (is.null(capacity)) 0 else pmax(drawn$level - capacity, 0)
-  ggplot2::ggplot(drawn, ggplot2::aes(xmin = .data$start, xmax = .data$stop)) +
-    ggplot2::geom_rect(ggplot2::aes(ymin = 0, ymax = .data$level - .data$above),
-                       fill = main_colour) +
-    ggplot2::geom_rect(ggplot2::aes(ymin = .data$level - .data$above, ymax = .data$level),
-                       data = drawn[drawn$above > 0, ], fill = gap_colour) +
-    (if (!is.null(capacity)) {
-      ggplot2::geom_hline(yintercept = capacity, linetype = "dashed", colour = ink)
-    }) +
-    (if (length(groups)) ggplot2::facet_wrap(ggplot2::vars(.data$group))) +
-    time_scale(made$timeline, drawn$start, drawn$stop) +
+  drawn <- level_pieces(object)
+  ggplot2::ggplot(drawn$steps) +
+    level_area(drawn$steps, "low", "within", "the level") +
+    level_area(drawn$steps[drawn$steps$above, ], "capacity", "level", "above capacity") +
+    level_area(drawn$steps[drawn$steps$below, ], "level", "floor", "short of the floor") +
+    limit_lines(drawn$limits) +
+    ggplot2::scale_fill_manual(name = NULL, values = level_colours, breaks = drawn$legend,
+                               guide = if (length(drawn$legend) > 1) "legend" else "none") +
+    (if (nlevels(drawn$steps$group) > 1) ggplot2::facet_wrap(~group)) +
+    time_scale(made$timeline, drawn$steps$start, drawn$steps$stop,
+               in_panels = nlevels(drawn$steps$group) > 1) +
     ggplot2::scale_y_continuous(name = made$title, limits = c(0, NA), breaks = whole_breaks,
                                 expand = ggplot2::expansion(mult = c(0, 0.06))) +
-    ggplot2::labs(title = paste0("How many at once", by_words(groups)),
+    ggplot2::labs(title = paste0("How many at once",
+                                 by_words(intersect(made$names, names(object)))),
                   subtitle = wrap_subtitle(conventions(object)),
-                  caption = level_caption(capacity, top)) +
+                  caption = level_caption(drawn)) +
     ridge_theme() + ggplot2::theme(plot.margin = ggplot2::margin(14, 44, 10, 14))
 }
 
-level_caption <- function(capacity, top) {
-  above <- if (!is.null(capacity)) {
-    sprintf("Dashed: a capacity of %s; orange is above it.", format(capacity))
+# The level is pale, so that dark limits can be seen on it.
+level_colours <- c("the level" = "#86abc9", "above capacity" = "#d1701d",
+                   "short of the floor" = "#8f3f8f")
+
+# Steps of the groups with the highest levels, each with the group that it is drawn in.
+level_pieces <- function(object) {
+  made <- about(object)
+  groups <- intersect(made$names, names(object))
+  steps <- data.frame(start = object$start, stop = after_last(object$end, made$timeline),
+                      level = object$level)
+  none <- rep(NA_real_, nrow(steps))
+  steps$capacity <- plain_tibble(object)[["capacity"]] %||% none
+  steps$floor <- plain_tibble(object)[["floor"]] %||% none
+  steps$group <- if (length(groups)) group_labels(object, groups) else factor("all")
+  steps <- steps[!is.na(steps$stop), ]
+  top <- sort(tapply(steps$level, steps$group, max), decreasing = TRUE)
+  steps <- steps[steps$group %in% utils::head(names(top), most_panels), ]
+  steps$group <- droplevels(steps$group)
+  steps$above <- (steps$level > steps$capacity) %in% TRUE
+  steps$below <- (steps$level < steps$floor) %in% TRUE
+  # A run without a hole is one area: no seam shows where the level changes.
+  n <- nrow(steps)
+  steps$run <- cumsum(c(TRUE, steps$start[-1] != steps$stop[-n] |
+                          steps$group[-1] != steps$group[-n])[seq_len(n)])
+  steps$low <- 0
+  steps$within <- ifelse(steps$above, steps$capacity, steps$level)
+  list(steps = steps, top = top, limits = steps[!is.na(steps$capacity) | !is.na(steps$floor), ],
+       legend = c("the level", if (any(steps$above)) "above capacity",
+                  if (any(steps$below)) "short of the floor"))
+}
+
+# What lies between two heights, run by run; where only some steps are drawn each that meets the
+# one before goes on.
+level_area <- function(steps, low, high, name) {
+  if (nrow(steps) == 0) {
+    return(NULL)
   }
-  most <- if (length(top) > most_panels) {
-    sprintf("The %d of %d groups with the highest level.", most_panels, length(top))
+  n <- nrow(steps)
+  run <- cumsum(c(TRUE, steps$start[-1] != steps$stop[-n] | steps$run[-1] != steps$run[-n])[
+    seq_len(n)])
+  twice <- rep(seq_len(n), each = 2)
+  edges <- data.frame(at = steps$start[twice], low = steps[[low]][twice],
+                      high = steps[[high]][twice], group = steps$group[twice], run = run[twice])
+  edges$at[c(FALSE, TRUE)] <- steps$stop
+  edges$fill <- name
+  ggplot2::geom_ribbon(ggplot2::aes(x = .data$at, ymin = .data$low, ymax = .data$high,
+                                    group = .data$run, fill = .data$fill), data = edges)
+}
+
+# Where the limits are, from step to step as they change.
+limit_lines <- function(limits) {
+  line <- function(name) {
+    at <- limits[!is.na(limits[[name]]), ]
+    at$limit <- at[[name]]
+    n <- nrow(at)
+    if (n > 0) {
+      same <- at$run[-1] == at$run[-n] & at$limit[-1] == at$limit[-n]
+      first <- c(TRUE, !same)
+      stop <- at$stop[c(!same, TRUE)]
+      at <- at[first, ]
+      at$stop <- stop
+      ggplot2::geom_segment(ggplot2::aes(x = .data$start, xend = .data$stop, y = .data$limit,
+                                         yend = .data$limit), data = at,
+                            colour = ink, linewidth = 0.6)
+    }
   }
-  paste(c(above, most), collapse = " ")
+  list(line("capacity"), line("floor"))
+}
+
+level_caption <- function(drawn) {
+  limits <- c(if (any(!is.na(drawn$limits$capacity))) "the capacity",
+              if (any(!is.na(drawn$limits$floor))) "the floor")
+  dark <- if (length(limits)) paste0("Dark line: ", paste(limits, collapse = ", and "), ".")
+  most <- if (length(drawn$top) > most_panels) {
+    sprintf("The %d of %d groups with the highest level.", most_panels, length(drawn$top))
+  }
+  paste(c(dark, most), collapse = " ")
 }

@@ -4,12 +4,11 @@
 #' where there is room, labelled with their days. Gaps alone are drawn the same
 #' way. Up to 45 keys are named, more are numbered, 2000 is the most. Overlaps are
 #' pairs of strips with the part in common filled, the 16 longest at most. Levels
-#' are steps; with `capacity` what is above it is told apart; of several groups
+#' are steps, with their limits, and what is above or below them told apart; of several groups
 #' each has a panel, the 24 with the highest level at most.
 #'
 #' @param object A result of [consecutive()], [gaps()], [overlaps()] or
 #'   [concurrency()].
-#' @param capacity For levels: `NULL`, or a number to draw as a line.
 #' @param ... Not used.
 #' @return A ggplot.
 #' @section Errors:

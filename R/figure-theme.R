@@ -187,16 +187,30 @@ by_words <- function(names) {
 gap_colour <- "#d1701d"
 
 # Dates as they are written in tables, as exact as the width asks for.
-time_scale <- function(timeline, from, to, beside = 0) {
+time_scale <- function(timeline, from, to, beside = 0, in_panels = FALSE) {
   reach <- as.numeric(max(to, na.rm = TRUE)) - as.numeric(min(from, na.rm = TRUE))
   days <- reach / ticks_in_day(timeline)
   form <- if (days < 3 && !on_days(timeline)) "%m-%d %H:%M"
   else if (days < 200) "%Y-%m-%d" else if (days < 3000) "%Y-%m" else "%Y"
   room <- ggplot2::expansion(mult = c(0.01, 0.01 + beside))
+  # Labels of panels side by side stand within them.
+  breaks <- if (in_panels) inner_breaks else ggplot2::waiver()
   if (on_days(timeline)) {
-    return(ggplot2::scale_x_date(name = NULL, date_labels = form, expand = room))
+    return(ggplot2::scale_x_date(name = NULL, date_labels = form, expand = room, breaks = breaks))
   }
-  ggplot2::scale_x_datetime(name = NULL, date_labels = form, timezone = timeline$tz, expand = room)
+  ggplot2::scale_x_datetime(name = NULL, date_labels = form, timezone = timeline$tz, expand = room,
+                            breaks = breaks)
+}
+
+inner_breaks <- function(limits) {
+  edge <- 0.12 * as.numeric(diff(limits), units = "secs")
+  if (inherits(limits, "Date")) edge <- edge / day_seconds
+  for (n in 3:8) {
+    at <- pretty(limits, n)
+    at <- at[at > limits[1] + edge & at < limits[2] - edge]
+    if (length(at) > 1) break
+  }
+  at
 }
 
 # Lines at the dates, and room for the last one's label.

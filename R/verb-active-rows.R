@@ -4,7 +4,9 @@ active_rows <- function(x, question, words) {
   asked <- question$arguments
   axis <- question$axis
   key <- setdiff(about(x)$names$key, asked$group)
-  found <- if (asked$of == "keys") stretches_of(x, c(asked$group, key), 0) else own_ranges(x)
+  less <- spans_asked(asked, "less")
+  present <- if (is.null(less)) x else minus_of(x, less)
+  found <- if (asked$of == "keys") stretches_of(present, c(asked$group, key), 0) else own_ranges(x)
   met <- periods_met(found, axis, asked$rule, timeline_of(x))
   check_fits(sum(met$count), 8 * (4 + length(asked$group) + length(key)), "This list",
              coarser_by())
@@ -60,7 +62,8 @@ active_row_checks <- function(result, x) {
   partition <- plain_partition(plain_tibble(x)[names])
   own <- asked$of != "keys"
   line <- if (own) seq_len(nrow(plain)) else partition$of
-  slices <- plain_scaffold(plain, line, made$axis, asked$rule)
+  left <- plain_less(plain, line, x, spans_asked(asked, "less"))
+  slices <- plain_scaffold(left$plain, left$line, made$axis, asked$rule)
   found <- data.frame(line = if (own) match(result$row, about(x)$rows)
                       else line_of_row(result, partition$values, names),
                       place = period_places(result$period, made$axis))

@@ -27,6 +27,8 @@
 #' @param calendar Where weeks and years start: see [calendar_rules()].
 #' @param total With groups: also the line over all groups, where a key counts
 #'   once however many groups it is in? Adds the column `total`.
+#' @param less Those who are away: a [spans()] object with a key that is declared as well.
+#'   Each key counts only while it has a record of `x` and none of these.
 #' @param show `"counts"`, or `"records"`: a row for each key (or record) that is active in
 #'   a period, to see who is behind the number; for the rules that decide one by one.
 #' @param label Adds the column `label` in this form: see [periods()].
@@ -48,12 +50,16 @@
 #'        of = "weight")
 #' active(staff, on = c("2026-01-01", "2026-06-30"))
 #' active(staff, on = "2026-06-30", group = station, show = "records")
+#' trips <- spans(demo_records("field_trips"), first_day, last_day, key = observer)
+#' active(staff, by = "month", group = station, rule = "mean_day", less = trips,
+#'        from = "2026-04-01")
 #' @export
 active <- function(x, by = "month", group = NULL, rule = "any_day", of = NULL, on = NULL,
                    from = NULL, to = NULL, whole = NULL, calendar = calendar_rules(),
-                   total = FALSE, show = "counts", label = NULL) {
+                   total = FALSE, less = NULL, show = "counts", label = NULL) {
   check_spans_class(x, "active")
   of <- choose_of(x, of)
+  check_less(x, less, of, "active")
   check_flag(total, "total")
   check_label(label)
   check_choice(show, c("counts", "records"), "show")
@@ -120,20 +126,36 @@ answer_active <- function(x, question) {
   groups <- groups_of(x, asked$group)
   total <- asked$total && length(asked$group) > 0
   check_lines_fit(groups, total, axis, 3, "This count")
-  level <- levels_of_lines(x, axis, groups, asked$rule, asked$of, total)
+  level <- levels_of_lines(x, axis, groups, asked, total)
   measures <- list(active = new_measure(level, over_periods = FALSE,
                                         over_groups = asked$of != "keys"))
   new_by_period(question, x, groups, measures, describe_active(x, question),
                 title = measure_title(x, asked$of), total = total)
 }
 
-# By group, then over all of them where that is asked for.
-levels_of_lines <- function(x, axis, groups, rule, of, total) {
+# By group, then over all of them where that is asked for. Where some are away a group may
+# have nobody left: it is there with 0.
+levels_of_lines <- function(x, axis, groups, asked, total) {
   if (is.null(axis)) {
-    return(if (of == "weight" || is_average(rule)) double() else integer())
+    return(if (asked$of == "weight" || is_average(asked$rule)) double() else integer())
   }
-  level <- levels_of(x, axis, groups, rule, of)
-  if (total) c(level, levels_of(x, axis, groups_of(x, character()), rule, of)) else level
+  less <- spans_asked(asked, "less")
+  present <- if (is.null(less)) x else minus_of(x, less)
+  own <- if (is.null(less)) groups else groups_of(present, groups$names)
+  level <- levels_of(present, axis, own, asked$rule, asked$of)
+  if (own$size != groups$size) level <- levels_on_lines(level, axis, own$values, groups)
+  if (!total) {
+    return(level)
+  }
+  c(level, levels_of(present, axis, groups_of(present, character()), asked$rule, asked$of))
+}
+
+# Levels of some lines among those of all.
+levels_on_lines <- function(level, axis, values, groups) {
+  at <- vctrs::vec_match(tibble::as_tibble(values), tibble::as_tibble(groups$values))
+  cells <- matrix(if (is.integer(level)) 0L else 0, axis_size(axis), groups$size)
+  cells[, at] <- level
+  as.vector(cells)
 }
 
 describe_active <- function(x, question) {
@@ -143,6 +165,7 @@ describe_active <- function(x, question) {
   else rule_words(asked$rule, grain, timeline_of(x))
   what <- if (asked$show == "records") "Rows behind the count: " else "Counted: "
   sentence_of(paste0(what, counted_words(x, asked$of), group_words(asked$group), ", ", active),
+              less_words(spans_asked(asked, "less")),
               if (is.null(asked$on)) after_as_of_words(question$axis, x), usual_words(x))
 }
 
@@ -173,7 +196,8 @@ source_checks.ridge_active <- function(result, x) {
   own <- !is_total_line(made)
   plain <- plain_records(x)
   counted <- function(line, lines) {
-    plain_levels(plain, line, lines, made$axis, asked$rule, asked$of, made$timeline)
+    left <- plain_less(plain, line, x, spans_asked(asked, "less"))
+    plain_levels(left$plain, left$line, lines, made$axis, asked$rule, asked$of, made$timeline)
   }
   exact <- asked$of != "weight" && !is_average(asked$rule)
   c(if (any(!is.na(cells[, own]))) {

@@ -1,49 +1,87 @@
 #' @rdname concurrency
+#' @param show `"stretches"`, or `"days"`: for each group how many days are above the capacity,
+#'   full, and below the floor.
 #' @export
-peaks <- function(x, group = NULL, of = NULL, capacity = NULL, from = NULL, to = NULL) {
+peaks <- function(x, group = NULL, of = NULL, capacity = NULL, floor = NULL, from = NULL,
+                  to = NULL, calendar = NULL, less = NULL, show = "stretches") {
   check_spans_class(x, "peaks")
-  if (!is.null(capacity)) check_amount(capacity, "capacity")
   of <- choose_of(x, of)
+  check_less(x, less, of, "peaks")
+  check_choice(show, c("stretches", "days"), "show")
   group <- pick_groups(x, rlang::enquo(group), step_columns, "peaks")
-  window <- ask_window(x, from, to)
-  question <- new_question("peaks", list(group = group), window = window)
-  steps <- level_steps(x, question)
-  steps <- if (is.null(capacity)) highest_steps(steps) else steps_above(steps, capacity)
-  how <- if (is.null(capacity)) "the most at once" else paste("at once, above", format(capacity))
-  level_result(x, question, steps, how)
+  limits <- ask_limits(x, rlang::enquo(capacity), rlang::enquo(floor), group)
+  limited <- !is.null(limits$capacity) || !is.null(limits$floor)
+  if (show == "days" && !limited) {
+    ridge_abort(c("{arg_set('show', 'days')} says on how many days a limit is not kept.",
+                  i = "Name {arg_name('capacity')}, {arg_name('floor')} or both."), "argument",
+                arg = "show")
+  }
+  question <- level_question("peaks", x, group, limits)
+  steps <- limited_steps(x, question)
+  if (!is.null(calendar)) steps <- on_working_days(steps, question$table, x)
+  if (show == "days") {
+    return(limit_days(x, question, steps))
+  }
+  steps <- if (limited) outside_steps(steps) else highest_steps(steps)
+  level_result(x, question, steps, if (limited) "outside their limits" else "the most at once")
 }
 
 highest_steps <- function(steps) {
   if (length(steps$level) == 0) {
     return(steps)
   }
+  steps <- joined_steps(steps, "level")
   top <- tapply(steps$level, steps$group, max)
-  kept <- which(steps$level == top[as.character(steps$group)])
-  lapply(steps, `[`, kept)
+  chosen_steps(steps, which(steps$level == top[as.character(steps$group)]))
 }
 
-# Steps above the capacity that meet, as one with its highest level.
-steps_above <- function(steps, capacity) {
-  kept <- which(steps$level > capacity)
-  steps <- lapply(steps, `[`, kept)
-  n <- length(kept)
-  if (n == 0) {
-    return(steps)
+chosen_steps <- function(steps, rows) {
+  fields <- setdiff(names(steps), "lines")
+  steps[fields] <- lapply(steps[fields], `[`, rows)
+  steps
+}
+
+# Steps above the capacity, or below the floor, that follow each other as one.
+outside_steps <- function(steps) {
+  side <- function(state, level) {
+    kept <- chosen_steps(steps, which(level_states(steps) == state))
+    joined_steps(kept, c("capacity", "floor"), level)
   }
-  goes_on <- c(FALSE, steps$group[-1] == steps$group[-n] & steps$start[-1] == steps$stop[-n])
-  piece <- cumsum(!goes_on)
-  last <- c(which(!goes_on)[-1] - 1L, n)
-  list(start = steps$start[!goes_on], stop = steps$stop[last], group = steps$group[!goes_on],
-       level = as.vector(tapply(steps$level, piece, max)))
+  above <- side("above capacity", max)
+  below <- side("below floor", min)
+  fields <- setdiff(intersect(names(above), names(below)), "lines")
+  both <- Map(c, above[fields], below[fields])
+  order <- order(both$group, both$start)
+  c(lapply(both, `[`, order), steps["lines"])
 }
 
-# Of all steps those that are highest in their group, or above the capacity.
-#' @export
-source_checks.ridge_peaks <- function(result, x) {
-  capacity <- about(result)$question$arguments$capacity
-  level_checks(result, x, function(steps) {
-    if (nrow(steps) == 0) steps
-    else if (!is.null(capacity)) plain_joined(steps[steps$level > capacity, ], equal = FALSE)
-    else steps[steps$level == stats::ave(steps$level, steps$line, FUN = max), ]
-  })
+# A row for each group: on how many days the level is above, full and below.
+limit_days <- function(x, question, steps) {
+  timeline <- timeline_of(x)
+  unit <- length_unit(timeline)
+  steps$stop <- pmin(as.double(steps$stop), pmax(about(x)$as_of_stop, steps$start))
+  length <- if (!is.null(steps$ahead)) steps$behind - steps$ahead
+  else (steps$stop - steps$start) / unit$ticks
+  line <- factor(steps$group, seq_len(steps$lines$size) - 1L)
+  sums <- function(values) as.vector(tapply(values, line, sum, default = 0))
+  state <- level_states(steps)
+  in_state <- function(name) sums(ifelse(state == name, length, 0))
+  most <- function(choose) as.vector(tapply(steps$level, line, choose, default = NA))
+  days <- function(values) if (on_days(timeline)) as.integer(values) else values
+  capacity <- steps$capacity
+  counted <- if (!is.null(capacity)) ifelse(is.na(capacity) | capacity == 0, 0, length)
+  numbers <- c(list(days(sums(length))),
+               if (!is.null(capacity)) list(days(in_state("above capacity")),
+                                            days(in_state("full"))),
+               if (!is.null(steps$floor)) list(days(in_state("below floor"))))
+  names(numbers) <- c(unit$name, paste0(unit$name, c(
+    if (!is.null(capacity)) c("_above", "_full"), if (!is.null(steps$floor)) "_below")))
+  share <- if (!is.null(capacity)) {
+    sum <- sums(ifelse(counted > 0, steps$level / capacity * length, 0)) / sums(counted)
+    list(share = replace(sum, is.nan(sum), NA))
+  }
+  columns <- c(steps$lines$values, numbers, list(highest = most(max), lowest = most(min)), share)
+  new_result(columns, question, x, describe_levels(x, question, "against their limits"),
+             values = names(numbers), nrow = steps$lines$size, names = question$arguments$group,
+             timeline = timeline)
 }

@@ -4,11 +4,12 @@ roster_keys <- function(x, question) {
   when <- question$when
   group <- question$arguments$group
   key <- setdiff(about(x)$names$key, group)
-  found <- stretches_of(x, c(group, key), 0)
   lines <- c(group, key)
+  less <- spans_asked(question$arguments, "less")
+  found <- stretches_of(if (is.null(less)) x else minus_of(x, less), lines, 0)
   present <- unique(found$line[record_conditions(found, when, timeline_of(x))$active])
-  line <- codes_of(x, lines)
-  member <- match(line, present)
+  of_stretch <- slice_all(found$lines$values, present + 1L)
+  member <- vctrs::vec_match(tibble::as_tibble(columns_of(x, lines)), tibble::as_tibble(of_stretch))
   ticks <- record_ticks(x)
   record <- which(touches(ticks, when) & !is.na(member))
   record <- record[order(member[record], ticks$start[record], record)]
@@ -22,7 +23,7 @@ roster_keys <- function(x, question) {
                key_lengths(x, record, member, when))
   words <- sentence_of(paste0("Active ", when$words, ": ", count_of(length(first), "key"), " (",
                               and_list(about(x)$names$key), "), the records of each folded"),
-                       usual_words(x))
+                       less_words(less), usual_words(x))
   new_records(question, x, slice_all(columns, order), words, values = "records")
 }
 
@@ -95,7 +96,9 @@ roster_key_checks <- function(result, x) {
   plain <- plain_records(x)
   partition <- plain_partition(plain_tibble(x)[names])
   period <- list(first = when$first, stop = when$stop)
-  present <- unique(plain_scaffold(plain, partition$of, period, when$rule)$line)
+  left <- plain_less(plain, partition$of, x,
+                     spans_asked(made$question$arguments, "less"))
+  present <- unique(plain_scaffold(left$plain, left$line, period, when$rule)$line)
   record <- plain_slices(plain$start, plain$stop, period)$unit
   record <- record[partition$of[record] %in% present]
   line <- factor(partition$of[record], present)

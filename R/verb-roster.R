@@ -13,6 +13,7 @@
 #' @param of `roster()`: a row for each of the `"records"` (the default), or of the `"keys"`,
 #'   with its records folded. `explain_count()`: what is counted: `"keys"` (the default where
 #'   there is a key), `"records"` or `"weight"`.
+#' @param less Those who are away, a [spans()] object with a key: see [active()].
 #' @param show `"steps"`, or `"records"`: each record that is not counted, with the
 #'   reason.
 #' @return `roster()`: a tibble of the group columns, `row` in the source, the
@@ -41,10 +42,11 @@
 #' explain_count(staff, on = "2026-03-01")
 #' explain_count(staff, on = c("2026-01-01", "2026-03-31"), show = "records")
 #' @export
-roster <- function(x, on = NULL, group = NULL, rule = "any_day", of = "records") {
+roster <- function(x, on = NULL, group = NULL, rule = "any_day", of = "records", less = NULL) {
   check_spans_class(x, "roster")
   check_choice(of, c("records", "keys"), "of")
   choose_of(x, of)
+  check_less(x, less, NULL, "roster")
   when <- roster_time(x, on, rule, missing(rule))
   own <- c(roster_columns, if (of == "keys") c("records", "rows") else "row")
   check_free_names(names(x), own, "roster")
@@ -102,14 +104,23 @@ answer_roster <- function(x, question) {
   when <- question$when
   group <- question$arguments$group
   ticks <- record_ticks(x)
-  active <- which(record_conditions(ticks, when, timeline_of(x))$active)
+  less <- spans_asked(question$arguments, "less")
+  active <- if (is.null(less)) which(record_conditions(ticks, when, timeline_of(x))$active)
+  else records_left(x, less, when)
   plain <- as.list(plain_tibble(x))
   order <- sort_rows(c(slice_all(plain[group], active), list(source_rows(x, active))))
   columns <- c(plain[group], list(row = about(x)$rows), plain[setdiff(names(plain), group)],
                lengths_by(ticks, when, timeline_of(x)))
   words <- sentence_of(paste0("Active ", when$words, ": ", count_of(length(active), "record")),
-                       usual_words(x))
+                       less_words(less), usual_words(x))
   new_records(question, x, slice_all(columns, active[order]), words, values = "row")
+}
+
+# Records of which a piece counts where those who are away are taken away.
+records_left <- function(x, less, when) {
+  left <- minus_of(x, less)
+  met <- record_conditions(record_ticks(left), when, timeline_of(x))$active
+  sort(unique(match(about(left)$rows[met], about(x)$rows)))
 }
 
 lengths_by <- function(ticks, when, timeline) {
@@ -130,7 +141,9 @@ source_checks.ridge_roster <- function(result, x) {
   timeline <- timeline_of(x)
   unit <- length_unit(timeline)
   period <- list(first = when$first, stop = when$stop)
-  active <- plain_scaffold(plain, seq_len(nrow(plain)), period, when$rule)$line
+  left <- plain_less(plain, seq_len(nrow(plain)), x,
+                     spans_asked(about(result)$question$arguments, "less"))
+  active <- plain_scaffold(left$plain, left$line, period, when$rule)$line
   so_far <- pmax(pmin(plain$stop, when$through) - plain$start, 0)
   left <- pmax(plain$stop - pmax(when$through, plain$start), 0)
   expected <- data.frame(row = active, so_far = so_far[active] / unit$ticks,

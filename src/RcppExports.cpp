@@ -469,6 +469,22 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// kernel_minus
+SEXP kernel_minus(SEXP start, SEXP stop, SEXP key, SEXP first, SEXP last, SEXP side);
+RcppExport SEXP _almanacridge_kernel_minus(SEXP startSEXP, SEXP stopSEXP, SEXP keySEXP, SEXP firstSEXP, SEXP lastSEXP, SEXP sideSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type start(startSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type stop(stopSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type key(keySEXP);
+    Rcpp::traits::input_parameter< SEXP >::type first(firstSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type last(lastSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type side(sideSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_minus(start, stop, key, first, last, side));
+    return rcpp_result_gen;
+END_RCPP
+}
 // kernel_restated
 SEXP kernel_restated(SEXP now, SEXP was, bool by_start);
 RcppExport SEXP _almanacridge_kernel_restated(SEXP nowSEXP, SEXP wasSEXP, SEXP by_startSEXP) {
@@ -888,6 +904,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_almanacridge_kernel_pair_count", (DL_FUNC) &_almanacridge_kernel_pair_count, 5},
     {"_almanacridge_kernel_pairs", (DL_FUNC) &_almanacridge_kernel_pairs, 7},
     {"_almanacridge_kernel_steps", (DL_FUNC) &_almanacridge_kernel_steps, 6},
+    {"_almanacridge_kernel_minus", (DL_FUNC) &_almanacridge_kernel_minus, 6},
     {"_almanacridge_kernel_restated", (DL_FUNC) &_almanacridge_kernel_restated, 3},
     {"_almanacridge_repeat_numbers", (DL_FUNC) &_almanacridge_repeat_numbers, 2},
     {"_almanacridge_kernel_slice_counts", (DL_FUNC) &_almanacridge_kernel_slice_counts, 7},

@@ -1,4 +1,5 @@
 #include "core/fixed.h"
+#include "core/minus.h"
 #include "core/overlaps.h"
 #include "core/restated.h"
 #include "core/steps.h"
@@ -179,6 +180,37 @@ template <class Tick> SEXP paired(const Listed<Tick>& now, const Listed<Tick>& w
 }
 
 }  // namespace
+
+namespace {
+
+template <class Tick> SEXP pieces_left(const Spans<Tick>& spans, const int* key, const Spans<Tick>& away, const int* away_key) {
+  for (std::size_t j = 1; j < away.size; ++j) {
+    door::require(away_key[j] != away_key[j - 1] || away.stop[j - 1] <= away.start[j], "What is taken away must not overlap.");
+  }
+  const PieceTable<Tick> left = take_away(spans, key, away, away_key, RPoll());
+  const Shield record(places(left.record)), from(from_ticks(left.start)), to(from_ticks(left.stop));
+  return named_list({{"record", record}, {"start", from}, {"stop", to}});
+}
+
+}  // namespace
+
+// What is left of each record, as places from 1, where stretches of its key are taken away.
+// [[Rcpp::export]]
+SEXP kernel_minus(SEXP start, SEXP stop, SEXP key, SEXP first, SEXP last, SEXP side) {
+  door::check_spans(start, stop);
+  door::check_spans(first, last);
+  door::same_type(start, first);
+  const int* const keys = door::keys(key, start);
+  const int* const away = door::keys(side, first);
+  door::require(keys && away, "Spans are taken away by key.");
+  const std::size_t n = Rf_xlength(start), m = Rf_xlength(first);
+  if (TYPEOF(start) == INTSXP) {
+    return pieces_left(Spans<std::int32_t>{INTEGER(start), INTEGER(stop), n}, keys,
+                       Spans<std::int32_t>{INTEGER(first), INTEGER(last), m}, away);
+  }
+  const std::vector<std::int64_t> from = to_micros(start), to = to_micros(stop), out = to_micros(first), back = to_micros(last);
+  return pieces_left(Spans<std::int64_t>{from.data(), to.data(), n}, keys, Spans<std::int64_t>{out.data(), back.data(), m}, away);
+}
 
 // For each record now which earlier one it is (from 1, 0: none), how many share what they are
 // matched by, every change and, by start, the records now whose id has one.

@@ -5,6 +5,7 @@
 #include "core/cohorts.h"
 #include "core/fixed.h"
 #include "core/iso_text.h"
+#include "core/minus.h"
 #include "core/movement.h"
 #include "core/movement_rows.h"
 #include "core/overlaps.h"
@@ -408,6 +409,39 @@ static void rows_are_as_many_as_movement_counts() {
   CHECK((rows.at == std::vector<int>{5, 15, 15, 24, 40}));
 }
 
+static void what_is_taken_away_is_gone() {
+  std::mt19937 random(11);
+  for (int round = 0; round < 60; ++round) {
+    std::vector<int> start, stop, key, first, last, side;
+    for (int k = 0; k < 3; ++k) {
+      int at = static_cast<int>(random() % 5);
+      for (int i = 0; i < 4; ++i, at += random() % 6) {
+        start.push_back(at);
+        stop.push_back(random() % 7 == 0 ? never<int>() : at + static_cast<int>(random() % 9));
+        key.push_back(k);
+      }
+      int out = static_cast<int>(random() % 8);
+      for (int i = 0; i < 3; ++i) {
+        first.push_back(out);
+        last.push_back(out + 1 + static_cast<int>(random() % 4));
+        side.push_back(k);
+        out = last.back() + 1 + static_cast<int>(random() % 4);
+      }
+    }
+    const PieceTable<int> left = take_away(Spans<int>{start.data(), stop.data(), start.size()}, key.data(), Spans<int>{first.data(), last.data(), first.size()}, side.data());
+    bool same = true;
+    for (std::size_t i = 0; i < start.size(); ++i) {
+      for (int at = 0; at < 60; ++at) {
+        bool there = start[i] <= at && at < stop[i], piece = false;
+        for (std::size_t j = 0; j < first.size(); ++j) there = there && !(side[j] == key[i] && first[j] <= at && at < last[j]);
+        for (std::size_t p = 0; p < left.record.size(); ++p) piece = piece || (left.record[p] == static_cast<int>(i) && left.start[p] <= at && at < left.stop[p]);
+        same = same && there == piece;
+      }
+    }
+    CHECK(same);
+  }
+}
+
 static void lists_pair_by_what_is_alike() {
   // Keys 0, 0, 1, 2 now; 0, 0, 9 (gone from the codes), 1 before. The two of key 0 start together.
   const std::vector<int> start = {5, 5, 7, 9}, stop = {8, 9, 20, never<int>()}, id = {0, 0, 1, 2}, line = {1, 0, 0, 0};
@@ -476,6 +510,7 @@ int main() {
   steps_go_on_behind_the_window();
   stretches_gaps_and_levels_agree();
   lists_pair_by_what_is_alike();
+  what_is_taken_away_is_gone();
   pairs_are_counted_as_they_are_listed();
   pieces_make_their_amount();
   only_time_in_stretches_counts();

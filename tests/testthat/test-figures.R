@@ -115,11 +115,12 @@ test_that("overlaps show the part in common, the longest where there are many", 
 
 test_that("levels are steps, what is above the capacity apart, groups in panels", {
   loans <- spans(demo_records("instrument_loans"), lent_on, returned_on, key = instrument, end_counts = FALSE, as_of = "2026-06-30")
-  level <- concurrency(loans)
-  figure <- shown(autoplot(level, capacity = 9))
-  expect_identical(figure$data[[1]]$ymax, as.numeric(pmin(level$level, 9)))
-  expect_identical(nrow(figure$data[[2]]), sum(level$level > 9))
+  level <- concurrency(loans, capacity = 9, floor = 2)
+  figure <- shown(autoplot(level))
+  expect_identical(figure$data[[1]]$ymax[c(TRUE, FALSE)], as.numeric(pmin(level$level, 9)))
+  expect_identical(nrow(figure$data[[2]]), 2L * sum(level$level > 9))
+  expect_identical(nrow(figure$data[[3]]), 2L * sum(level$level < 2))
+  expect_identical(vapply(figure$data[4:5], function(line) unique(line$y), 0), c(9, 2))
   expect_identical(nrow(shown(autoplot(concurrency(loans, group = borrower)))$layout$layout), 6L)
-  expect_error(autoplot(level, capacity = "x"), "must be a number", class = "ridge_error_argument")
   expect_error(autoplot(roster(loans)), "no figure for `roster\\(\\)`", class = "ridge_error_argument")
 })

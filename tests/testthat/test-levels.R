@@ -41,7 +41,7 @@ test_that("peaks are the highest level and when it was, or the stretches above a
   expect_identical(above$level, 3L)
   expect_identical(nrow(peaks(x, capacity = 3)), 0L)
   expect_identical(peaks(x, from = "2026-01-10")$days, 3L)
-  expect_error(peaks(x, capacity = "many"), "must be a number of 0 or more", class = "ridge_error_argument")
+  expect_error(peaks(x, capacity = "many"), "must be a number", class = "ridge_error_argument")
   expect_error(concurrency(x, of = "keys"), "needs a key", class = "ridge_error_argument")
 })
 

@@ -1,0 +1,91 @@
+# Who is there on a day and not away, as sets.
+present_sets <- function(records, away, days, counts) {
+  here <- active_days(records, days, counts)
+  gone <- active_days(away, days, counts)
+  lapply(seq_along(days), function(i) setdiff(records$who[here[, i]], away$who[gone[, i]]))
+}
+
+test_that("those who are there less those who are away are sets per day", {
+  for (seed in 1:60) {
+    records <- random_records(seed)
+    away <- random_records(seed + 500)
+    away$who <- sample(c("a", "b", "x"), nrow(away), TRUE)
+    counts <- seed %% 2 == 0
+    declare <- function(table) suppressMessages(spans(table, start, end, key = who, end_counts = counts, as_of = "2024-04-30"))
+    x <- declare(records)
+    less <- declare(away)
+    days <- seq(day("2024-01-01"), day("2024-04-30"), by = 1)
+    sets <- present_sets(records, away, days, counts)
+    got <- active(x, "day", less = less, from = "2024-01-01", to = "2024-04-30")
+    expect_equal(as.double(got$active), as.double(lengths(sets)), label = seed)
+    expect_ties(got)
+    rule <- c("any_day", "first_day", "last_day", "every_day", "mean_day", "peak_day")[seed %% 6 + 1]
+    months <- active(x, group = site, rule = rule, less = less, total = TRUE, from = "2024-01-01", to = "2024-04-30")
+    in_all <- months[months$total, ]
+    expected <- vapply(seq_len(nrow(in_all)), function(i) {
+      own <- sets[days >= in_all$period[i] & days <= in_all$period_end[i]]
+      if (rule == "peak_day") return(max(lengths(own)))
+      on <- vapply(unique(c("", unlist(own))), function(who) by_rule(vapply(own, function(set) who %in% set, NA), rule) + 0, 0)
+      sum(on)
+    }, 0)
+    expect_equal(as.double(in_all$active), expected, label = paste(seed, rule))
+    expect_ties(months)
+    steps <- concurrency(x, less = less, from = "2024-01-01", to = "2024-04-30")
+    at <- findInterval(days, steps$start)
+    expect_equal(c(0, steps$level)[at + 1] * (days <= c(days[1] - 1, steps$end)[at + 1]), as.double(lengths(sets)))
+    expect_ties(steps)
+    on <- sample(days, 1)
+    expect_setequal(roster(x, on = on, less = less, of = "keys")$who, sets[[which(days == on)]])
+    expect_setequal(roster(x, on = on, less = less)$who, sets[[which(days == on)]])
+    expect_ties(roster(x, on = on, less = less))
+    expect_ties(roster(x, on = c("2024-02-01", "2024-03-01"), rule = "every_day", less = less, of = "keys", group = site))
+    rows <- active(x, on = on, less = less, show = "records")
+    expect_setequal(rows$who, sets[[which(days == on)]])
+    expect_ties(rows)
+  }
+})
+
+test_that("those away may be called otherwise, and a group that is wholly away is there with 0", {
+  records <- data.frame(who = c("a", "b"), site = c("n", "s"), start = day("2026-01-01"), end = day(NA))
+  away <- data.frame(person = "b", out = day("2025-12-01"), back = day(NA))
+  x <- spans(records, start, end, key = who, as_of = "2026-02-28")
+  less <- spans(away, out, back, key = person, as_of = "2026-02-28")
+  got <- active(x, group = site, less = less)
+  expect_identical(got$active, c(1L, 1L, 0L, 0L))
+  expect_ties(got)
+  expect_match(conventions(got), "less 1 record of the same person that are away", fixed = TRUE)
+  expect_ties(active(x, less = less[0, ]))
+  expect_identical(active(x, less = less[0, ])$active, c(2L, 2L))
+  at <- as.POSIXct("2026-03-28 22:00", tz = "Europe/Vienna") + 3600 * 0:5
+  watch <- spans(data.frame(who = "a", s = at[1], e = at[6]), s, e, key = who, as_of = "2026-03-29")
+  pause <- spans(data.frame(who = "a", s = at[c(2, 3)], e = at[c(3, 4)]), s, e, key = who, as_of = "2026-03-29")
+  expect_identical(concurrency(watch, less = pause)$hours, c(1, 2, 2))
+  expect_ties(concurrency(watch, less = pause))
+  all_day <- spans(data.frame(who = c("a", "b"), s = day("2026-03-01")), s, NULL, key = who, as_of = "2026-03-02")
+  expect_identical(active(all_day, on = "2026-03-01", less = all_day[1, ])$active, 1L)
+})
+
+test_that("what cannot be taken away is told", {
+  staff <- demo_staff()
+  trips <- spans(demo_records("field_trips"), first_day, last_day, key = observer, as_of = "2026-06-30")
+  expect_error(active(staff, less = trips, of = "records"), "takes away from keys, not from records", class = "ridge_error_argument")
+  expect_error(active(staff, less = demo_records("field_trips")), "asks about records declared with", class = "ridge_error_argument")
+  expect_error(concurrency(staff, less = spans(demo_records("field_trips"), first_day, last_day)), "both tables need a key", class = "ridge_error_argument")
+  numbered <- transform(as.data.frame(demo_records("field_trips")), observer = seq_along(observer))
+  expect_error(roster(staff, less = spans(numbered, first_day, last_day, key = observer)), "differ in type", class = "ridge_error_column")
+  faults <- spans(demo_records("faults"), reported, mended, key = fault, as_of = "2026-06-30", tz = "Europe/Vienna")
+  expect_error(active(staff, less = faults), "is on days, `less` on instants", class = "ridge_error_argument")
+  folder <- system.file("extdata", package = "almanacridge")
+  declared <- c(file.path(folder, "postings.csv"), "--start", "first_day", "--end", "last_day", "--key", "observer", "--as-of", "2026-06-30")
+  away <- c("--less", file.path(folder, "field_trips.csv"))
+  got <- run("active", declared, away, "--by", "month", "--from", "2026-01-01", "--rule", "mean_day", "--reconcile")
+  expect_identical(got$status, 0L)
+  expect_equal(utils::read.csv(text = got$out)$active, active(staff, rule = "mean_day", from = "2026-01-01", less = trips)$active)
+  renamed <- withr::local_tempfile(fileext = ".csv")
+  utils::write.csv(stats::setNames(demo_records("field_trips")[c(3, 4, 1)], c("out", "back", "who")), renamed, row.names = FALSE)
+  expect_identical(run("active", declared, "--less", renamed, "--less-columns", "out,back,who", "--by", "month", "--from", "2026-01-01", "--rule", "mean_day")$out, got$out)
+  expect_match(run("active", declared, "--less-columns", "out,back,who")$notes, "plays no part without", all = FALSE)
+  expect_match(run("active", declared, "--less", renamed, "--less-columns", "out")$notes, "must name the start, the end and the key", all = FALSE)
+  roster_of <- run("roster", declared, away, "--of", "keys")
+  expect_identical(nrow(utils::read.csv(text = roster_of$out)), nrow(roster(staff, less = trips, of = "keys")))
+})
