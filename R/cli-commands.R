@@ -128,10 +128,13 @@ range_commands <- function() list(
 
 record_commands <- function() list(
   elapsed = command_row(
-    "how long each record took, in calendar or working time", verb = "elapsed",
-    calendar = "working",
+    "how long it took, in calendar or working time: each record, or by group and period",
+    verb = "elapsed", calendar = "working",
     options = c(from_records(), "working", calendar_names(), hours_names(), "unit", "day-hours",
-                "text", "target", "summary", as_asked()), figure = c(target = "target")),
+                "group", "by", "by-start", "within", "from", "to", "whole", "label", "carry",
+                "text", "target", "wide", "sums", "summary", as_asked()),
+    figure = c(target = "target"),
+    helps = list(by = "not each record, but the periods in which they ended, such as month")),
   "working-days" = command_row(
     "how many working days each record has", verb = "working_days",
     options = c(from_records(), calendar_names(), "reconcile", table_names())),

@@ -140,6 +140,8 @@ verb_options <- function() list(
   "every-period" = option_row("flag", "", "every key in every period, present or not"),
   same = option_row("columns", "COLUMN,...", "columns that must stay equal within a stretch"),
   tolerance = option_row("number", "NUMBER", "so many uncovered days do not break a stretch (0)"),
+  "by-start" = option_row("flag", "", "periods are those of the start, not of the end"),
+  within = option_row("number", "NUMBER", "a target: how many ended within it"),
   longest = option_row("flag", "", "only the longest stretch of each"),
   show = option_row("choice", "WHAT", "what comes back"),
   edges = option_row("flag", "", "also what lies before the first and after the last"),

@@ -60,13 +60,15 @@ and_then <- function(question, verb, arguments) {
 
 # The arguments that are not what the verb has by default.
 told_arguments <- function(verb, arguments) {
-  standard <- formals(verb_named(verb))
+  method <- paste0(verb, ".ridge_spans")
+  asked <- if (exists(method, topenv())) verb_named(method) else verb_named(verb)
+  standard <- formals(asked)
   told <- vapply(names(arguments), function(name) {
     default <- standard[[name]]
     value <- arguments[[name]]
     if (rlang::is_missing(default)) !is.null(value)
     else if (is.null(default)) length(value) > 0
-    else !identical(value, eval(default, environment(verb_named(verb))))
+    else !identical(value, eval(default, environment(asked)))
   }, NA)
   arguments[told]
 }

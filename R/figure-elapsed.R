@@ -18,6 +18,10 @@
 #' @exportS3Method ggplot2::autoplot
 autoplot.ridge_elapsed <- function(object, target = NULL, ...) {
   check_drawable(object)
+  if ("ended" %in% about(object)$values) {
+    refuse_together("target", list(within = target), "`within` of elapsed() is the target")
+    return(elapsed_figure(object))
+  }
   made <- about(object)
   if (!is.null(target)) check_amount(target, "target")
   unit <- gsub("_", " ", made$values[1])

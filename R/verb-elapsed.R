@@ -27,10 +27,23 @@
 #'   `FALSE`: that is an error.
 #' @param tz The time zone of text without an offset, and of the calendar's hours
 #'   where it names none; `NULL`: that of the values.
+#' @param group,by Of a spans object: not each record, but groups, and periods of a grain such
+#'   as `"month"`, or both.
+#' @param by_start Periods are those in which records started, not those in which they ended?
+#' @param within With `group` or `by`: a target in the unit; how many ended within it.
+#' @param carry Columns of the records to carry along with each.
+#' @param from,to,whole,label The window of periods and their labels: see [active()]. By default
+#'   from the first start to the as-of date.
 #' @param ... Not used.
 #' @return Numbers in the unit, NA where a start or end is missing. Of a spans
 #'   object a tibble, one row per record: `row`, the key, `start`, `end`, `open`,
 #'   and the time in a column named by its unit, `working_hours` for one.
+#'
+#'   With `group` or `by`: the group columns, `period` and `period_end`, `ended` (how many), and
+#'   of those `median`, `mean`, `percentile_90` (of type 7, between two records by their
+#'   distance) and `longest`, NA where none ended; `still_open`: how many have no end yet (by
+#'   period those open at its end, with `by_start` those that started in it); with `within`
+#'   how many ended `within` it, and `share_within`.
 #' @section Errors:
 #' Ends before their starts are an error of class `ridge_error_records` that names
 #' the rows, as are texts that are no dates; a wrong argument is of class
@@ -43,6 +56,8 @@
 #'                 tz = "Europe/Vienna")
 #' office <- calendar_rules(hours = c("09:00", "17:30"), holidays = demo_records("closures"))
 #' elapsed(faults, "hours", office)
+#' elapsed(faults, "hours", office, by = "quarter", within = 24)
+#' elapsed(faults, "days", group = station)
 #' @export
 elapsed <- function(x, ...) {
   UseMethod("elapsed")
@@ -78,20 +93,62 @@ elapsed.default <- function(x, end, unit = NULL, calendar = NULL, day_hours = 24
 
 #' @rdname elapsed
 #' @export
-elapsed.ridge_spans <- function(x, unit = NULL, calendar = NULL, day_hours = 24, ...) {
+elapsed.ridge_spans <- function(x, unit = NULL, calendar = NULL, day_hours = 24, group = NULL,
+                                by = NULL, by_start = FALSE, within = NULL, carry = NULL,
+                                from = NULL, to = NULL, whole = NULL, label = NULL, ...) {
   rlang::check_dots_empty()
   check_spans_class(x, "elapsed")
   check_elapsed(unit, calendar, day_hours)
   unit <- unit %||% length_unit(timeline_of(x))$name
-  question <- new_question("elapsed")
+  name <- paste0(if (!is.null(calendar)) "working_", unit)
+  carry <- pick_carried(x, rlang::enquo(carry), c("row", "start", "end", "open", name), "elapsed")
+  group <- pick_groups(x, rlang::enquo(group), c(elapsed_columns, "period", "period_end", "label"),
+                       "elapsed")
+  window <- list(from = from, to = to, whole = whole, label = label)
+  check_elapsed_groups(group, by, by_start, within, carry, window)
+  axis <- if (!is.null(by)) {
+    ask_axis(x, resolve_by(rlang::enquo(by), x), facts_of(x), from, to, whole,
+             calendar %||% calendar_rules(), until = "as_of")
+  }
+  question <- new_question("elapsed", list(group = group, carry = carry), axis = axis)
+  value <- record_seconds(x, calendar) / unit_seconds(unit, day_hours)
+  if (length(group) || !is.null(by)) {
+    open <- facts_of(x)$open
+    words <- sentence_of(elapsed_group_words(question$arguments), "90th percentile of type 7",
+                         working_time_words(calendar), day_words(unit, day_hours),
+                         if (open > 0) paste(count_of(open, "open span"), "not among them"),
+                         usual_lengths(x))
+    return(elapsed_by_group(x, question, value, words))
+  }
   columns <- record_lengths(x, "elapsed")
   columns[c("days", "hours")] <- NULL
-  name <- paste0(if (!is.null(calendar)) "working_", unit)
-  columns[[name]] <- record_seconds(x, calendar) / unit_seconds(unit, day_hours)
+  columns <- c(columns, stats::setNames(list(value), name), columns_of(x, carry))
   words <- sentence_of(paste("Elapsed:", gsub("_", " ", name), "of each record"),
                        working_time_words(calendar), day_words(unit, day_hours),
                        open_length_words(x), usual_lengths(x))
   new_records(question, x, columns, words, values = c(name, "open"), nrow = nrow(x))
+}
+
+# What is asked of each record, and what of groups and periods.
+check_elapsed_groups <- function(group, by, by_start, within, carry, window) {
+  check_flag(by_start, "by_start")
+  if (!is.null(within)) check_amount(within, "within")
+  check_label(window$label)
+  counted <- length(group) > 0 || !is.null(by)
+  if (length(carry) && counted) {
+    refuse_together("carry", list(group = if (length(group)) group, by = by),
+                    "a group has no record's columns")
+  }
+  alone <- c(window, list(by_start = if (by_start) by_start))
+  alone <- if (is.null(by)) alone[!vapply(alone, is.null, NA)]
+  if (!counted && !is.null(within)) alone <- c(alone, list(within = within))
+  if (length(alone) > 0) {
+    ways <- if (names(alone)[1] == "within") "{arg_name('by')} or {arg_name('group')}"
+    else "{arg_name('by')}"
+    ridge_abort(c(paste0("{arg_name(names(alone)[1])} plays no part without ", ways, "."),
+                  i = "Say {arg_set('by', 'month')}, for one."), "argument",
+                arg = names(alone)[1])
+  }
 }
 
 # Seconds of each record; what begins after the as-of date has lasted no time yet.
@@ -125,6 +182,9 @@ seconds_between <- function(start, stop, calendar, tz) {
 
 #' @export
 sentences.ridge_elapsed <- function(object) {
+  if ("ended" %in% about(object)$values) {
+    return(elapsed_group_sentences(object))
+  }
   value <- about(object)$values[1]
   length <- object[[value]]
   unit <- gsub("_", " ", value)
@@ -152,6 +212,9 @@ source_checks.ridge_elapsed <- function(result, x) {
   }
   seconds <- plain_time(stretches)(plain$start, plain$stop)
   expected <- seconds / unit_seconds(asked$unit, asked$day_hours)
+  if ("ended" %in% made$values) {
+    return(elapsed_group_checks(result, x, expected))
+  }
   c(cell_checks("lengths of the spans", expected[rows_left(result)], result[[made$values[1]]],
                 FALSE), record_row_checks(result, x))
 }
