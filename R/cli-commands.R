@@ -64,12 +64,13 @@ period_commands <- function() list(
   allocate = command_row(
     "how much falls in each period", verb = "allocate",
     options = c(from_records(), by_period(), "amount", "group", "digits", "basis", "spread", "rule",
-                "carry", "open-to-as-of", "total", "show", "wide", "sums", "summary", as_asked()),
-    values = c(choosing(), list(show = c("amounts", "calculation"))),
+                "carry", "open-to-as-of", "total", "show", "date", "wide", "sums", "summary",
+                as_asked()),
+    values = c(choosing(), list(show = c("amounts", "calculation", "balance"))),
     helps = list(group = "total by these columns, not a row per record",
                  rule = paste("periods in which it is due:",
                               paste(rule_names(TRUE), collapse = ", ")),
-                 show = "amounts, or also the calculation",
+                 show = "amounts, also the calculation, or balances: billed and recognised",
                  total = "also the line over all groups; without groups only it"),
     needs = "--start COLUMN --end COLUMN --amount COLUMN"),
   "time-within" = command_row(

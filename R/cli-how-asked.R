@@ -72,7 +72,7 @@ spell_declaration <- function(x, rows, of) {
   # One --tz both reads the moments and says whose days they are on.
   two_zones <- !is.null(read) && !identical(read$tz %||% "UTC", zone_of(about(x)$timeline))
   if (!on_days(about(x)$timeline) && two_zones) refuse_to_spell("tz")
-  seen <- if (length(told$seen_on)) list(date = utils::tail(told$seen_on, 1)[[1]])
+  seen <- if (length(told$seen_on)) list(seen_on = utils::tail(told$seen_on, 1)[[1]])
   spell_options(c(said, read[setdiff(names(read), c("", names(said)))], seen), rows)
 }
 
@@ -94,7 +94,7 @@ spell_plain <- function(name, value, rows) {
   row <- option_of(name, rows)
   whole <- name == "end" || !is.null(row) && !is.list(value)
   # The command line knows records up to a day, not up to a moment.
-  moment <- name %in% c("as_of", "date") && inherits(value, "POSIXt")
+  moment <- name %in% c("as_of", "seen_on") && inherits(value, "POSIXt")
   if (!whole || moment || inherits(value, "ridge_own_periods") || is.data.frame(value)) {
     if (!is.null(row) && row$kind == "pairs") return(spell_pairs(row, value))
     refuse_to_spell(name)

@@ -3,8 +3,10 @@
 #' Amounts, or hours, by period as bars, stacked by group, with the total as a line
 #' over them. Over 60 periods the bars become areas. The groups (of a result
 #' without any, the keys) with the largest amounts have a colour each, five at
-#' most; all others are one more. Amounts below zero hang below the line.
+#' most; all others are one more. Amounts below zero hang below the line. Balances are
+#' drawn as what was billed, what was recognised below it, and what is left as a line.
 #'
+#' @name autoplot.ridge_amounts
 #' @param object A result of [allocate()] or [time_within()].
 #' @param ... Not used.
 #' @return A ggplot.
@@ -14,6 +16,7 @@
 #' grants <- spans(demo_records("grants"), first_day, last_day, key = grant,
 #'                 as_of = "2026-06-30")
 #' autoplot(allocate(grants, amount, by = "quarter", group = funder))
+#' autoplot(allocate(grants, amount, by = "quarter", digits = 2, show = "balance"))
 #' @exportS3Method ggplot2::autoplot
 autoplot.ridge_amounts <- function(object, ...) {
   check_drawable(object)

@@ -9,6 +9,9 @@ source_checks.ridge_allocate <- function(result, x) {
     return(list())
   }
   amounts <- exact_amounts(x[[asked$amount]], asked$digits)
+  if (asked$show == "balance") {
+    return(balance_checks(result, x, amounts))
+  }
   if (asked$spread == "repeat") {
     return(repeat_checks(result, x, amounts))
   }
@@ -213,4 +216,39 @@ repeated_totals <- function(plain, x, made) {
   own <- sum(!is_total_line(made))
   cells <- level(plain_lines(x, made$groups), own)
   if (any(is_total_line(made))) cbind(cells, level(rep(1, nrow(plain)), 1L)) else cells
+}
+
+# Every cell, from running shares and sums of what was billed before each edge.
+balance_checks <- function(result, x, amounts) {
+  made <- about(result)
+  asked <- made$question$arguments
+  unit <- 10^asked$digits
+  upto <- parts_upto(x, made)
+  whole <- upto(Inf)
+  known <- which(!is.na(amounts) & whole > 0)
+  units <- round(amounts * unit)
+  if (too_large(units[known], whole[known])) {
+    return(not_proven("balances", "the amounts are too large for it"))
+  }
+  billed_at <- billing_ticks(x, asked$date)[known]
+  line <- plain_lines(x, made$groups)[known]
+  own <- sum(!is_total_line(made))
+  by_line <- function(values) rowsum(c(values, numeric(own)), c(line, seq_len(own)))[, 1]
+  edge_sums <- function(edge) {
+    list(billed = by_line(ifelse(billed_at < edge, units[known], 0)),
+         recognised = by_line(rounded_share(units, upto(edge), whole)[known]))
+  }
+  cells <- lapply(seq_len(axis_size(made$axis)), function(place) {
+    before <- edge_sums(made$axis$first[place])
+    after <- edge_sums(made$axis$stop[place])
+    data.frame(opening = before$billed - before$recognised, billed = after$billed - before$billed,
+               recognised = after$recognised - before$recognised,
+               closing = after$billed - after$recognised)
+  })
+  unlist(lapply(intersect(balance_columns, names(result)), function(name) {
+    expected <- do.call(rbind, lapply(cells, `[[`, name)) / unit
+    if (own < made$line_count) expected <- cbind(expected, rowSums(expected))
+    found <- cell_matrix(result, name)
+    cell_checks(name, round(matrix(expected, nrow(found)), asked$digits), found, TRUE)
+  }), recursive = FALSE)
 }

@@ -28,11 +28,14 @@
 #' @param open_to_as_of `TRUE`: open spans end on the as-of date. Otherwise an even
 #'   share of an open span is an error.
 #' @param total `TRUE`: also the line over all groups; without groups only it.
-#' @param show `"amounts"`, or `"calculation"`: also the rate and what it is per,
-#'   to check a piece by hand.
+#' @param show `"amounts"`; `"calculation"`: also the rate and what it is per, to check a
+#'   piece by hand; or `"balance"`: what was billed and is not recognised yet, in all or by
+#'   group, with `digits`.
 #' @param from,to The first and last day of the window; `NULL`: amounts run over all
 #'   their spans.
 #' @param whole,calendar,label As in [active()].
+#' @param date With `show = "balance"`: the column of the days on which amounts are billed; by
+#'   default it is the first day of each span.
 #' @return A tibble. Per record: `row`, the key, what is carried, `period`,
 #'   `period_end`, `days` of the span in the period (or `hours`), `working_days`
 #'   by that basis, `amount`; with `show = "calculation"` also `spread_over` (days,
@@ -40,6 +43,10 @@
 #'   `spread = "repeat"` a `date`, the later of the period's and the span's start.
 #'   Totals: the group columns, `total` where asked for, `period`, `period_end`,
 #'   `amount`, 0 where nothing is.
+#'   Balances: the group columns, `period`, `period_end`, `opening`, `billed` in the period,
+#'   `recognised` (what is allocated to it) and `closing`: what was billed by its end and not
+#'   recognised. It is below 0 where more was recognised than billed. opening + billed -
+#'   recognised = closing, to the last digit, in every row.
 #' @section Errors:
 #' Spans without an even share (open, empty, or without a working day) are an
 #' error of class `ridge_error_records` that names their rows; amounts that are no
@@ -49,6 +56,7 @@
 #'                 as_of = "2026-06-30")
 #' allocate(subset(grants, grant == "G-001"), amount, digits = 2)
 #' allocate(grants, amount, by = "year", group = funder, digits = 2)
+#' allocate(grants, amount, by = "year", digits = 2, show = "balance")
 #' pledges <- spans(demo_records("pledges"), first_day, last_day, key = supporter,
 #'                  as_of = "2026-06-30")
 #' allocate(pledges, monthly, spread = "repeat", from = "2026-05-01", to = "2026-06-30")
@@ -56,12 +64,14 @@
 allocate <- function(x, amount, by = "month", group = NULL, digits = NULL, basis = "day",
                      spread = "even", rule = "any_day", carry = NULL, open_to_as_of = FALSE,
                      total = FALSE, show = "amounts", from = NULL, to = NULL, whole = NULL,
-                     calendar = calendar_rules(), label = NULL) {
+                     calendar = calendar_rules(), label = NULL, date = NULL) {
   check_spans_class(x, "allocate")
   check_allocation(digits, basis, spread, rule, missing(rule), open_to_as_of, total, show, label)
   amount <- pick_one(plain_tibble(x), rlang::enquo(amount), "amount")
   group <- pick_groups(x, rlang::enquo(group), c(allocated_columns, "total"), "allocate")
   carry <- pick_carried(x, rlang::enquo(carry), allocated_columns, "allocate")
+  date <- pick_one(plain_tibble(x), rlang::enquo(date), "date", optional = TRUE)
+  check_balance(show, digits, spread, carry, date)
   if (basis == "working_day") need_days(timeline_of(x), "Working days need", "basis")
   spans <- if (open_to_as_of) ended_as_of(x) else x
   by <- rlang::enquo(by)
@@ -70,9 +80,10 @@ allocate <- function(x, amount, by = "month", group = NULL, digits = NULL, basis
   axis <- ask_axis(spans, grain, facts_of(spans), from, to, whole, calendar,
                    reach = if (spread == "even") "spans" else "from_start")
   by <- rlang::eval_tidy(by)
-  question <- new_question("allocate", list(amount = amount, group = group, carry = carry),
-                           axis = axis)
-  answer_allocate(spans, question, source = x)
+  columns <- list(amount = amount, group = group, carry = carry, date = date)
+  question <- new_question("allocate", columns, axis = axis)
+  if (show == "balance") allocate_balance(spans, question, source = x)
+  else answer_allocate(spans, question, source = x)
 }
 
 allocated_columns <- c("row", "period", "period_end", "label", "days", "hours", "working_days",
@@ -82,7 +93,7 @@ check_allocation <- function(digits, basis, spread, rule, rule_left_out, open_to
                              show, label) {
   check_choice(basis, c("day", "working_day", "period"), "basis")
   check_choice(spread, c("even", "repeat"), "spread")
-  check_choice(show, c("amounts", "calculation"), "show")
+  check_choice(show, c("amounts", "calculation", "balance"), "show")
   check_rule(rule, choosing = TRUE)
   check_flag(open_to_as_of, "open_to_as_of")
   check_flag(total, "total")
@@ -99,6 +110,24 @@ check_allocation <- function(digits, basis, spread, rule, rule_left_out, open_to
             "whole amount is due in each period."),
       "argument", arg = if (basis != "day") "basis" else "show")
   }
+}
+
+check_balance <- function(show, digits, spread, carry, date) {
+  if (show != "balance") {
+    if (!is.null(date)) {
+      ridge_abort(c("{arg_name('date')} says when an amount is billed: only a balance asks.",
+                    i = "Say {arg_set('show', 'balance')}, or leave it out."), "argument",
+                  arg = "date")
+    }
+    return(invisible())
+  }
+  if (is.null(digits)) {
+    ridge_abort(c("A balance is kept to the last digit: {arg_name('digits')} must say which.",
+                  i = "Say {arg_set('digits', 2)}."), "argument", arg = "digits")
+  }
+  refuse_together("show", list(spread = if (spread == "repeat") spread,
+                               carry = if (length(carry)) carry),
+                  "a balance is of amounts that are spread evenly, in all or by group")
 }
 
 refuse_own_parts <- function(grain) {
@@ -127,26 +156,6 @@ answer_allocate <- function(x, question, source) {
   measures <- list(amount = new_measure(made$values, TRUE, TRUE))
   new_by_period(question, source, groups, measures, words, title = "amount",
                 total = asked$total, class = "ridge_amounts")
-}
-
-# How many amounts are finer than what they are rounded to.
-count_finer <- function(amounts, rounded) {
-  sum(rounded != amounts, na.rm = TRUE)
-}
-
-# The amounts, in units of the last digit where they are rounded.
-read_amounts <- function(x, name, digits) {
-  amounts <- as_numbers(x[[name]], name, "amount")
-  units <- if (is.null(digits)) amounts else amount_units(amounts, 10^digits)
-  wrong <- which(is.infinite(amounts) | (!is.null(digits) & abs(units) > 2^53))
-  if (length(wrong) > 0) {
-    row <- source_rows(x, wrong[1])
-    seen <- amounts[wrong[1]]
-    ridge_abort("{.val {name}}: {.val {seen}} in row {row} is too large to be kept exactly.",
-                "records", arg = "amount", row = row, value = seen)
-  }
-  list(values = units, unit = 10^(digits %||% 0), missing = sum(is.na(amounts)),
-       finer = if (is.null(digits)) 0L else count_finer(amounts, units / 10^digits))
 }
 
 # Open spans end on the as-of date, which counts.
@@ -199,48 +208,6 @@ period_totals <- function(x, question, amounts, groups) {
   over <- spread_basis(x, question)
   refuse_unshared(x, question, over)
   spread_of(x, question$axis, amounts$values, over, "groups", groups)
-}
-
-# What amounts are spread over: days or time, working days, or equal parts.
-spread_basis <- function(x, question) {
-  asked <- question$arguments
-  all <- all_periods(question$axis)
-  table <- if (asked$basis == "working_day") working_table(x, asked$calendar,
-                                                           unlist(all[c("first", "stop")]))
-  spread_over(table, equal_parts = asked$basis == "period", rounded = !is.null(asked$digits))
-}
-
-# First what is open or empty: working days are only known where records are.
-refuse_unshared <- function(x, question, over) {
-  timeline <- timeline_of(x)
-  facts <- facts_of(x)
-  by_working_day <- question$arguments$basis == "working_day" && !is.null(over)
-  if (facts$open + facts$empty == 0 && !by_working_day) {
-    return(invisible())
-  }
-  ticks <- record_ticks(x)
-  open <- is_never(ticks$stop, timeline)
-  empty <- ticks$stop <= ticks$start
-  wrong <- which(open | empty)
-  if (length(wrong) == 0) {
-    found <- spread_of(x, question$axis, NULL, over, "wholes")
-    wrong <- sort(found$record[found$whole <= 0])
-  }
-  if (length(wrong) == 0) {
-    return(invisible())
-  }
-  reason <- ifelse(open, "open: it has no end", ifelse(empty, "empty: it covers nothing",
-                                                       "without a working day"))[wrong]
-  rows <- source_rows(x, wrong)
-  first <- utils::head(order(rows), 5)
-  lines <- sprintf("Row %s is %s.", format_rows(rows[first]), reason[first])
-  n <- length(wrong)
-  ridge_abort(
-    c("{n} span{?s} {?has/have} no even share.", stats::setNames(lines, rep("x", length(lines))),
-      i = if (any(open)) paste("Say {arg_set('open_to_as_of', TRUE)} to end open ones on the",
-                               "as-of date, or leave them out.")
-      else "Leave {cli::qty(n)}{?it/them} out, or choose another {arg_name('basis')}."),
-    "records", arg = "basis", row = rows[first])
 }
 
 amount_rows <- function(x, question, amounts) {
@@ -324,12 +291,6 @@ describe_allocation <- function(x, question, amounts, shown, to_totals) {
     if (asked$spread == "even") outside_words(amounts, asked$digits, shown), usual_words(x))
 }
 
-# What a row of amounts or of time stands for.
-level_words <- function(group, grain, to_totals) {
-  if (!to_totals) paste("by record and", grain)
-  else if (length(group)) paste("by", and_list(group), "and", grain) else paste("in all by", grain)
-}
-
 # What came in, and how much of it the window hides.
 outside_words <- function(amounts, digits, shown) {
   places <- digits %||% 2
@@ -345,38 +306,9 @@ outside_words <- function(amounts, digits, shown) {
 
 #' @export
 sentences.ridge_allocate <- function(object) {
+  if (inherits(object, "ridge_balance")) {
+    return(balance_sentences(object))
+  }
   amount_sentences(object, "amount",
                    paste("The allocated", about(object)$question$arguments$amount))
-}
-
-# Sums by period: what there is in all, and how it ran.
-amount_sentences <- function(object, value, noun) {
-  made <- about(object)
-  sums <- period_sums(object, value)
-  there <- sums[!is.na(sums)]
-  c(paste0(noun, " was ", format_plain(sum(there), 2), " in all, ",
-           format_plain(sum(there) / length(there), 2), " in the average period."),
-    series_sentences(sums, period_labels(made), "By period it"))
-}
-
-# The sum of a measure in each period, without the line over all groups; NA where no row
-# of a period is left.
-period_sums <- function(object, value) {
-  made <- about(object)
-  own <- own_rows(object)
-  place <- if (inherits(object, "ridge_by_period")) cells_of(object)$place[own]
-  else period_places(object$period, made$axis)
-  sums <- tapply(object[[value]][own], factor(place, seq_len(axis_size(made$axis))), sum,
-                 na.rm = TRUE, default = if (is_whole(object)) 0 else NA)
-  as.vector(sums)
-}
-
-# Rows of groups, or those of the line over all where there is nothing else.
-own_rows <- function(object) {
-  made <- about(object)
-  if (!inherits(object, "ridge_by_period")) {
-    return(rep(TRUE, nrow(object)))
-  }
-  in_all <- is_total_line(made)[cells_of(object)$line]
-  if (all(in_all)) in_all else !in_all
 }

@@ -19,14 +19,16 @@
 as_seen_on <- function(x, date) {
   check_spans_class(x, "as_seen_on")
   how <- about(x)
-  day <- as_single_day(date, "date", zone_of(how$timeline))
-  until <- as_of_stop(date, how$timeline, "date")
+  # On the command line it is the day of an option of its own.
+  arg <- in_r("date", "seen_on")
+  day <- as_single_day(date, arg, zone_of(how$timeline))
+  until <- as_of_stop(date, how$timeline, arg)
   if (day > how$as_of_day) {
     days <- format(as_date(c(day, how$as_of_day)))
     ridge_abort(
-      c(paste("{arg_name('date')} ({days[1]}) is after the as-of date ({days[2]}): nobody has",
+      c(paste("{arg_name(arg)} ({days[1]}) is after the as-of date ({days[2]}): nobody has",
               "seen that day yet."),
-        i = "Name a day up to the as-of date."), "argument", arg = "date", value = days[1])
+        i = "Name a day up to the as-of date."), "argument", arg = arg, value = days[1])
   }
   ticks <- record_ticks(x)
   known <- x[ticks$start < until, ]

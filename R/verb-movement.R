@@ -142,7 +142,7 @@ flow_table <- function(x, axis, groups, asked, total) {
 }
 
 flow_rates <- function(x, axis, groups, of, total, flows) {
-  mean <- levels_of_lines(x, axis, groups, "mean_day", of, total)
+  mean <- levels_of_lines(x, axis, groups, list(rule = "mean_day", of = of), total)
   share <- function(part, whole) ifelse(whole == 0, NA_real_, part / whole)
   list(mean_active = mean, turnover = share(flows$ended, mean),
        growth = share(flows$net, flows$opening))

@@ -1,0 +1,101 @@
+# What is allocated, over what it is spread, and which spans have no even share.
+
+# How many amounts are finer than what they are rounded to.
+count_finer <- function(amounts, rounded) {
+  sum(rounded != amounts, na.rm = TRUE)
+}
+
+# The amounts, in units of the last digit where they are rounded.
+read_amounts <- function(x, name, digits) {
+  amounts <- as_numbers(x[[name]], name, "amount")
+  units <- if (is.null(digits)) amounts else amount_units(amounts, 10^digits)
+  wrong <- which(is.infinite(amounts) | (!is.null(digits) & abs(units) > 2^53))
+  if (length(wrong) > 0) {
+    row <- source_rows(x, wrong[1])
+    seen <- amounts[wrong[1]]
+    ridge_abort("{.val {name}}: {.val {seen}} in row {row} is too large to be kept exactly.",
+                "records", arg = "amount", row = row, value = seen)
+  }
+  list(values = units, unit = 10^(digits %||% 0), missing = sum(is.na(amounts)),
+       finer = if (is.null(digits)) 0L else count_finer(amounts, units / 10^digits))
+}
+
+# What amounts are spread over: days or time, working days, or equal parts.
+spread_basis <- function(x, question) {
+  asked <- question$arguments
+  all <- all_periods(question$axis)
+  table <- if (asked$basis == "working_day") working_table(x, asked$calendar,
+                                                           unlist(all[c("first", "stop")]))
+  spread_over(table, equal_parts = asked$basis == "period", rounded = !is.null(asked$digits))
+}
+
+# First what is open or empty: working days are only known where records are.
+refuse_unshared <- function(x, question, over) {
+  timeline <- timeline_of(x)
+  facts <- facts_of(x)
+  by_working_day <- question$arguments$basis == "working_day" && !is.null(over)
+  if (facts$open + facts$empty == 0 && !by_working_day) {
+    return(invisible())
+  }
+  ticks <- record_ticks(x)
+  open <- is_never(ticks$stop, timeline)
+  empty <- ticks$stop <= ticks$start
+  wrong <- which(open | empty)
+  if (length(wrong) == 0) {
+    found <- spread_of(x, question$axis, NULL, over, "wholes")
+    wrong <- sort(found$record[found$whole <= 0])
+  }
+  if (length(wrong) == 0) {
+    return(invisible())
+  }
+  reason <- ifelse(open, "open: it has no end", ifelse(empty, "empty: it covers nothing",
+                                                       "without a working day"))[wrong]
+  rows <- source_rows(x, wrong)
+  first <- utils::head(order(rows), 5)
+  lines <- sprintf("Row %s is %s.", format_rows(rows[first]), reason[first])
+  n <- length(wrong)
+  ridge_abort(
+    c("{n} span{?s} {?has/have} no even share.", stats::setNames(lines, rep("x", length(lines))),
+      i = if (any(open)) paste("Say {arg_set('open_to_as_of', TRUE)} to end open ones on the",
+                               "as-of date, or leave them out.")
+      else "Leave {cli::qty(n)}{?it/them} out, or choose another {arg_name('basis')}."),
+    "records", arg = "basis", row = rows[first])
+}
+
+# What a row of amounts or of time stands for.
+level_words <- function(group, grain, to_totals) {
+  if (!to_totals) paste("by record and", grain)
+  else if (length(group)) paste("by", and_list(group), "and", grain) else paste("in all by", grain)
+}
+
+# Sums by period: what there is in all, and how it ran.
+amount_sentences <- function(object, value, noun) {
+  made <- about(object)
+  sums <- period_sums(object, value)
+  there <- sums[!is.na(sums)]
+  c(paste0(noun, " was ", format_plain(sum(there), 2), " in all, ",
+           format_plain(sum(there) / length(there), 2), " in the average period."),
+    series_sentences(sums, period_labels(made), "By period it"))
+}
+
+# The sum of a measure in each period, without the line over all groups; NA where no row
+# of a period is left.
+period_sums <- function(object, value) {
+  made <- about(object)
+  own <- own_rows(object)
+  place <- if (inherits(object, "ridge_by_period")) cells_of(object)$place[own]
+  else period_places(object$period, made$axis)
+  sums <- tapply(object[[value]][own], factor(place, seq_len(axis_size(made$axis))), sum,
+                 na.rm = TRUE, default = if (is_whole(object)) 0 else NA)
+  as.vector(sums)
+}
+
+# Rows of groups, or those of the line over all where there is nothing else.
+own_rows <- function(object) {
+  made <- about(object)
+  if (!inherits(object, "ridge_by_period")) {
+    return(rep(TRUE, nrow(object)))
+  }
+  in_all <- is_total_line(made)[cells_of(object)$line]
+  if (all(in_all)) in_all else !in_all
+}

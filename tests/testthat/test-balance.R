@@ -1,0 +1,63 @@
+test_that("a balance by hand: billed on the first day, recognised by day, to the cent", {
+  records <- data.frame(who = c("a", "b"), amount = c(100, 31.01), start = day(c("2026-01-30", "2026-02-10")), end = day(c("2026-03-10", "2026-02-12")))
+  x <- spans(records, start, end, as_of = "2026-06-30")
+  got <- allocate(x, amount, digits = 2, show = "balance")
+  # 40 days, 2 in January and 10 in March: 5, 70 and 25.
+  expect_equal(got$billed, c(100, 31.01, 0))
+  expect_equal(got$recognised, c(5, 101.01, 25))
+  expect_identical(got$opening, c(0, 95, 25))
+  expect_identical(got$closing, c(95, 25, 0))
+  expect_ties(got)
+  later <- x |> transform(paid = day(c("2025-12-20", "2026-02-28"))) |> spans(start, end, as_of = "2026-06-30")
+  on <- allocate(later, amount, digits = 2, show = "balance", date = paid)
+  expect_identical(on$opening, c(100, 95, 25))
+  expect_identical(on$billed, c(0, 31.01, 0))
+  expect_ties(on)
+  march <- allocate(x, amount, digits = 2, show = "balance", from = "2026-03-01", to = "2026-03-31")
+  expect_identical(as.data.frame(march), as.data.frame(got)[3, ], ignore_attr = TRUE)
+  expect_identical(summary(got), c("131.01 was billed and 131.01 recognised; 0 is left at the end of 2026-03.", "Most was left at the end of 2026-01: 95."))
+})
+
+test_that("every cell of a balance ties, however it is asked", {
+  for (seed in 1:40) {
+    records <- random_records(seed)
+    records <- records[!is.na(records$end), ]
+    if (nrow(records) == 0) next
+    records$amount <- round(runif(nrow(records), -50, 900), 2)
+    records$paid <- records$start + sample(-60:60, nrow(records), TRUE)
+    x <- suppressMessages(spans(records, start, end, key = who, as_of = "2024-04-30"))
+    got <- allocate(x, amount, group = site, total = TRUE, digits = 2, show = "balance", date = tidyselect::any_of(if (seed %% 2) "paid"))
+    expect_ties(got, label = seed)
+    cents <- function(values) round(100 * values)
+    expect_identical(cents(got$opening) + cents(got$billed) - cents(got$recognised), cents(got$closing))
+    own <- !got$total
+    expect_identical(unname(rowsum(cents(got$closing[own]), as.character(got$period[own]))[, 1]), cents(got$closing[!own]))
+    same <- split(seq_len(nrow(got)), paste(got$site, got$total))
+    for (rows in same) expect_identical(got$closing[utils::head(rows, -1)], got$opening[rows[-1]])
+    pieces <- allocate(x, amount, group = site, total = TRUE, digits = 2)
+    expect_identical(cents(got$recognised), cents(pieces$amount))
+    expect_ties(allocate(x, amount, by = "week", digits = 0, show = "balance", basis = "period", from = "2024-02-01", to = "2024-03-31"), label = seed)
+  }
+  expect_identical(nrow(allocate(x[0, ], amount, digits = 2, show = "balance")), 0L)
+  by_moment <- spans(data.frame(s = as.POSIXct("2026-03-28 12:00", tz = "Europe/Vienna"), e = as.POSIXct("2026-03-30 12:00", tz = "Europe/Vienna"), amount = 47), s, e, as_of = "2026-04-01")
+  expect_identical(allocate(by_moment, amount, by = "day", digits = 2, show = "balance")$recognised, c(12, 23, 12))
+})
+
+test_that("a balance is drawn, spelled and asked on the command line; what it cannot be is told", {
+  grants <- spans(demo_records("grants"), first_day, last_day, key = grant, as_of = "2026-06-30")
+  got <- allocate(grants, amount, by = "quarter", group = funder, digits = 2, show = "balance")
+  expect_true(ggplot2::is.ggplot(autoplot(got)))
+  expect_identical(nrow(ggplot2::ggplot_build(autoplot(allocate(grants, amount, by = "year", digits = 2, show = "balance")))$data[[1]]), 10L)
+  expect_ties(widen(got, values = "closing"))
+  expect_error(allocate(grants, amount, show = "balance"), "`digits` must say which", class = "ridge_error_argument")
+  expect_error(allocate(grants, amount, date = first_day), "only a balance asks", class = "ridge_error_argument")
+  expect_error(allocate(grants, amount, digits = 2, show = "balance", carry = funder), "cannot go together", class = "ridge_error_argument")
+  expect_error(allocate(grants, amount, digits = 2, show = "balance", date = funder), class = "ridge_error_records")
+  unpaid <- spans(transform(demo_records("grants"), paid = replace(first_day, 3, NA)), first_day, last_day, as_of = "2026-06-30")
+  expect_error(allocate(unpaid, amount, digits = 2, show = "balance", date = paid), "row 3 of \"paid\" holds no date", class = "ridge_error_records")
+  file <- system.file("extdata", "grants.csv", package = "almanacridge")
+  answer <- run("allocate", file, "--start", "first_day", "--end", "last_day", "--as-of", "2026-06-30", "--amount", "amount", "--by", "quarter", "--group", "funder", "--digits", "2", "--show", "balance", "--date", "last_day", "--reconcile", "--summary")
+  expect_identical(answer$status, 0L)
+  expect_equal(utils::read.csv(text = answer$out)$closing, allocate(grants, amount, by = "quarter", group = funder, digits = 2, show = "balance", date = last_day)$closing)
+  expect_match(how_asked(got, "command"), "--show balance", fixed = TRUE)
+})
