@@ -99,13 +99,14 @@ period_commands <- function() list(
 range_commands <- function() list(
   consecutive = command_row(
     "stretches without a break", verb = "consecutive", calendar = "working",
-    options = c(from_records(), "per", "same", "tolerance", "longest", "show", "working",
+    options = c(from_records(), "per", "same", "tolerance", "longest", "carry", "carried", "show",
+                "working",
                 calendar_names(), as_asked()),
     values = list(show = c("stretches", "records")),
     helps = list(show = "stretches, or the records, each with the number of its stretch")),
   gaps = command_row(
     "where nothing is", verb = "gaps", calendar = "working",
-    options = c(from_records(), "per", "edges", "min-days", "from", "to", "working",
+    options = c(from_records(), "per", "edges", "min-days", "carry", "from", "to", "working",
                 calendar_names(), as_asked())),
   "missing-days" = command_row(
     "the days without a record", verb = "missing_days", calendar = "working",
@@ -113,7 +114,7 @@ range_commands <- function() list(
                 "reconcile", table_names())),
   overlaps = command_row(
     "which records overlap, for how long", verb = "overlaps",
-    options = c(from_records(), "per", "differing", "min-days", "total", as_asked()),
+    options = c(from_records(), "per", "differing", "min-days", "total", "carry", as_asked()),
     helps = list(total = "not the pairs, but how many and on how many days")),
   concurrency = command_row(
     "how many at once, change by change", verb = "concurrency",

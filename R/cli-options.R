@@ -136,6 +136,8 @@ verb_options <- function() list(
                   values = c("keys", "records", "weight")),
   on = option_row("texts", "DATE,...", "on these dates, in place of --by"),
   carry = option_row("columns", "COLUMN,...", "columns of the records to carry along"),
+  carried = option_row("choice", "WHICH", "of each stretch: first, last (that ends it), or all",
+                       values = c("first", "last", "all")),
   total = option_row("flag", "", "also the line over all groups"),
   "every-period" = option_row("flag", "", "every key in every period, present or not"),
   same = option_row("columns", "COLUMN,...", "columns that must stay equal within a stretch"),

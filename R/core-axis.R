@@ -26,7 +26,10 @@ make_axis <- function(grain, from, to, calendar, timeline) {
 own_axis <- function(grain, from, to, calendar, timeline) {
   table <- grain$table
   shown <- table$stop > from & table$first <= to
-  new_axis(grain, calendar, timeline, table$first[shown], table$stop[shown], table$labels[shown])
+  axis <- new_axis(grain, calendar, timeline, table$first[shown], table$stop[shown],
+                   table$labels[shown])
+  axis[c("own_year", "own_nth")] <- list(table$year[shown], table$nth[shown])
+  axis
 }
 
 # Hours are real hours counted from the first instant of each civil day, so a
@@ -47,7 +50,8 @@ axis_size <- function(axis) {
 }
 
 axis_part <- function(axis, keep) {
-  for (field in c("first", "stop", "first_day", "last_day", "own_labels")) {
+  for (field in c("first", "stop", "first_day", "last_day", "own_labels", "own_year",
+                  "own_nth")) {
     if (!is.null(axis[[field]])) axis[[field]] <- axis[[field]][keep]
   }
   axis

@@ -169,3 +169,9 @@ join_columns <- function(a, b, names, other = "y") {
         i = "Make them alike first."), "column", arg = other, value = names[2])
   })
 }
+
+# The values of each member as one text, in the order in which they come.
+text_of_each <- function(values, member, members = unique(member)) {
+  text <- vapply(split(values, factor(member, members)), paste, "", collapse = "; ")
+  unname(replace(text, text == "", NA))
+}

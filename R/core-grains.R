@@ -4,7 +4,7 @@ hours_in_day <- 24L
 # A grain is a unit and how many of it a period holds, or a table of periods.
 as_grain <- function(by, arg = "by") {
   if (inherits(by, "ridge_own_periods")) {
-    return(list(unit = "own", size = 1L, name = "period", table = by))
+    return(list(unit = "own", size = 1L, name = by$how$grain %||% "period", table = by))
   }
   if (is.data.frame(by)) {
     return(as_grain(own_periods_from(by)))

@@ -78,6 +78,9 @@ spell_argument <- function(value) {
   if (inherits(value, "ridge_calendar")) {
     return(spell_call("calendar_rules", calendar_arguments(value), character()))
   }
+  if (inherits(value, "ridge_own_periods") && !is.null(value$how)) {
+    return(spell_call("own_periods", spelled_week_years(value$how), character()))
+  }
   if (inherits(value, "ridge_own_periods")) {
     return(spell_call("own_periods", list(as_date(value$first), as_date(max(value$stop) - 1L),
                                           labels = value$labels), character()))
@@ -91,6 +94,13 @@ spell_argument <- function(value) {
                       character()))
   }
   spell_value(value)
+}
+
+spelled_week_years <- function(how) {
+  how$ends_on <- weekday_names[how$ends_on]
+  how$month <- month.name[how$month]
+  if (how$extra_week == length(week_patterns[[how$pattern]])) how$extra_week <- NULL
+  how[lengths(how) > 0]
 }
 
 # What a calendar has beside the usual.

@@ -29,7 +29,7 @@ autoplot.ridge_balance <- function(object, ...) {
                                                        recognised = "#d1701d")) +
     dates_scale(made$axis, made$question$arguments$label, in_panels = grouped) +
     ggplot2::scale_y_continuous(name = made$question$arguments$amount,
-                                labels = function(x) axis_numbers(abs(x))) +
+                                labels = axis_numbers) +
     ggplot2::labs(title = paste0("Billed, recognised and left, by ", made$axis$grain$name,
                                  if (grouped) by_words(made$groups)),
                   subtitle = wrap_subtitle(conventions(object)),

@@ -23,6 +23,36 @@ range_columns <- function(start, stop, x) {
     length_columns(length, timeline), list(open = open))
 }
 
+# Columns of the records on both sides of a range, NA where there is none; of a second table
+# those that it has.
+carried_beside <- function(x, second, names, a, b, suffixes) {
+  side <- function(from, at, suffix) {
+    own <- intersect(names, names(from))
+    stats::setNames(slice_all(columns_of(from, own), at), paste0(own, rep(suffix, length(own))))
+  }
+  both <- c(side(x, a, suffixes[1]), side(second, b, suffixes[2]))
+  order <- paste0(rep(names, each = 2), rep(suffixes, length(names)))
+  both[intersect(order, names(both))]
+}
+
+# Each carried value is that of the record that is named on its side.
+beside_checks <- function(result, x, second, carry, rows, suffixes) {
+  sides <- list(x, second)
+  same <- rep(TRUE, nrow(result))
+  named <- FALSE
+  for (i in 1:2) {
+    at <- match(plain_tibble(result)[[rows[i]]], about(sides[[i]])$rows)
+    for (name in intersect(carry, names(sides[[i]]))) {
+      found <- plain_tibble(result)[[paste0(name, suffixes[i])]]
+      if (is.null(found) || !rows[i] %in% names(result)) next
+      named <- TRUE
+      same <- same & vctrs::vec_equal(found, vctrs::vec_slice(plain_tibble(sides[[i]])[[name]], at),
+                                      na_equal = TRUE)
+    }
+  }
+  if (named) list(tie("rows with what their records hold", nrow(result), sum(same)))
+}
+
 with_working_days <- function(columns, table) {
   if (is.null(table)) {
     return(columns)

@@ -30,7 +30,8 @@
 #'   one `row`, that of the record in the source) and `active`, logical, `NA` where it is not
 #'   yet known.
 #' @section Errors:
-#' A grain of hours or a table of periods, and wrong arguments, are errors of class
+#' A grain of hours, periods of your own without a pattern of [own_periods()], and wrong
+#' arguments, are errors of class
 #' `ridge_error_argument`; a result too large to hold is of class
 #' `ridge_error_size`.
 #' @seealso [length_of_stay()] for the share still there by age over all cohorts.
@@ -53,9 +54,9 @@ cohorts <- function(x, by = "month", group = NULL, rule = "any_day", returns = T
   by <- rlang::enquo(by)
   grain <- resolve_by(by, x)
   by <- rlang::eval_tidy(by)
-  if (grain$unit %in% c("hour", "own")) {
-    ridge_abort(c(paste("{verb_name('cohorts')} needs a grain of a day or more, so that all ages",
-                        "are alike."),
+  if (grain$unit == "hour" || grain$unit == "own" && is.null(grain$table$how)) {
+    ridge_abort(c(paste("{verb_name('cohorts')} needs a grain of a day or more, or years by a",
+                        "pattern, so that all ages are alike."),
                   i = "Say {arg_set('by', 'month')}, for one."), "argument", arg = "by")
   }
   axis <- cohort_axis(x, grain, check_calendar(calendar))
@@ -78,12 +79,29 @@ cohort_axis <- function(x, grain, calendar) {
   if (is.null(first) || first > last) {
     return(NULL)
   }
-  rule <- grain_rule(grain, calendar)
-  period <- if (rule$in_months) 31L * rule$size else rule$size
+  if (grain$unit == "own") {
+    grain$table <- further_years(grain$table, last + (last - first) + 400L)
+    check_covered(grain$table, first)
+    period <- 100L
+  } else {
+    rule <- grain_rule(grain, calendar)
+    period <- if (rule$in_months) 31L * rule$size else rule$size
+  }
   all <- make_axis(grain, first, last + (last - first) + 3L * period, calendar, timeline_of(x))
   axis <- axis_part(all, all$first_day <= last)
   axis$days_ahead <- all$first_day
   axis
+}
+
+# A cohort before the first period would be in none.
+check_covered <- function(table, first) {
+  if (first < table$first[1]) {
+    days <- format(as_date(c(table$first[1], first)))
+    ridge_abort(c(paste("{arg_name('by')}: its periods begin on {days[1]}, the first record on",
+                        "{days[2]}."),
+                  i = "Name earlier {.code years} in {.fn own_periods} too."), "argument",
+                arg = "by", value = days[1])
+  }
 }
 
 shown_cohorts <- function(axis, from, to, timeline) {

@@ -21,6 +21,8 @@
 #'   equal ones.
 #' @param show `"stretches"`, or `"records"`: the records, each with the number of
 #'   its stretch.
+#' @param carry,carried Columns of the records to carry along: of the `"first"` record of each
+#'   stretch, of the `"last"`, that which ends it, or of `"all"`, each value once, as text.
 #' @return A tibble: the columns of `per` and `same`, `start`, `end` (the last
 #'   day), `days` from start to end (or `hours`), `working_days` with a calendar,
 #'   `records` (integer), `open` (logical: still going on; `end` is then the as-of
@@ -38,17 +40,26 @@
 #' consecutive(staff, same = station)
 #' @export
 consecutive <- function(x, per, same = NULL, tolerance = 0, calendar = NULL, longest = FALSE,
-                        show = "stretches") {
+                        show = "stretches", carry = NULL, carried = "first") {
   check_spans_class(x, "consecutive")
   check_flag(longest, "longest")
   check_choice(show, c("stretches", "records"), "show")
+  check_choice(carried, c("first", "last", "all"), "carried")
+  carry <- pick_columns(plain_tibble(x), rlang::enquo(carry), "carry")
+  if (show == "records") {
+    refuse_together("show", list(carry = if (length(carry)) carry),
+                    "the records have all their columns")
+  }
   tolerance <- check_amount(tolerance, "tolerance", whole = on_days(timeline_of(x)))
   told_per <- !missing(per)
   per <- pick_per(x, rlang::enquo(per))
   same <- setdiff(pick_plain_columns(x, rlang::enquo(same), "same"), per)
+  carry <- setdiff(carry, c(per, same))
+  check_free_names(carry, stretch_columns, "consecutive", "carry")
   taken <- if (show == "stretches") stretch_columns else c("stretch", "row")
   check_free_names(if (show == "stretches") c(per, same) else names(x), taken, "consecutive")
-  question <- new_question("consecutive", list(per = if (told_per) per, same = same), per = per)
+  question <- new_question("consecutive", list(per = if (told_per) per, same = same,
+                                                carry = carry), per = per)
   answer_consecutive(x, question)
 }
 
@@ -59,7 +70,10 @@ answer_consecutive <- function(x, question) {
   asked <- question$arguments
   table <- working_table(x, asked$calendar)
   far <- asked$tolerance * length_unit(timeline_of(x))$ticks
-  found <- stretches_of(x, c(question$per, asked$same), far, table, tags = asked$show == "records")
+  all_carried <- length(asked$carry) && asked$carried == "all"
+  found <- stretches_of(x, c(question$per, asked$same), far, table,
+                        tags = asked$show == "records" || all_carried,
+                        places = length(asked$carry) > 0)
   words <- describe_stretches(x, question)
   order <- stretch_order(found, length(asked$same))
   if (asked$show == "records") {
@@ -67,10 +81,24 @@ answer_consecutive <- function(x, question) {
   }
   columns <- with_working_days(range_columns(found$start, found$stop, x), table)
   columns <- append(columns, list(records = found$records), after = length(columns) - 1L)
-  columns <- c(line_values(found), columns)
+  columns <- c(line_values(found), columns, carried_along(x, asked, found))
   kept <- if (asked$longest) longest_rows(columns, found, length(question$per)) else order
   if (!is.null(kept)) columns <- slice_all(columns, kept)
   new_ranges(question, x, columns, words, names = c(question$per, asked$same), values = "records")
+}
+
+# Of the first record of each stretch, of the one that ends it, or of all, each value once.
+carried_along <- function(x, asked, found) {
+  columns <- columns_of(x, asked$carry)
+  if (asked$carried != "all") {
+    return(slice_all(columns, if (asked$carried == "first") found$first else found$furthest))
+  }
+  lapply(columns, function(values) {
+    member <- found$tag[found$tag > 0L]
+    values <- vctrs::vec_slice(values, found$order[found$tag > 0L])
+    kept <- !duplicated(vctrs::data_frame(member = member, value = values)) & !is.na(values)
+    text_of_each(as.character(values)[kept], member[kept], seq_along(found$start))
+  })
 }
 
 # The values of the partition of each range.
@@ -149,6 +177,38 @@ source_checks.ridge_consecutive <- function(result, x) {
     best <- order(own[expected$line], -length, expected$start, expected$line)
     expected <- expected[best[!duplicated(own[expected$line[best]])], ]
   }
-  range_checks("stretches", result, partition$values, per, expected,
-               data.frame(records = result$records))
+  c(range_checks("stretches", result, partition$values, per, expected,
+                 data.frame(records = result$records)),
+    carried_checks(result, x, partition, per, stretches, of))
+}
+
+# What is carried is of the first record, of one that ends the stretch, or of all.
+carried_checks <- function(result, x, partition, per, stretches, of) {
+  asked <- about(result)$question$arguments
+  found <- found_rows(result, partition$values, per)
+  carry <- intersect(asked$carry, names(result))
+  if (is.null(found) || length(carry) == 0) {
+    return(NULL)
+  }
+  at <- vctrs::vec_match(data.frame(line = as.double(found$line), start = found$start),
+                         data.frame(line = as.double(stretches$line), start = stretches$start))
+  plain <- plain_records(x)
+  records <- split(seq_len(nrow(plain)), factor(of, seq_len(nrow(stretches))))
+  holds <- function(rows, value, values) {
+    rows <- rows[order(plain$start[rows], rows)]
+    if (asked$carried == "all") {
+      text <- unique(stats::na.omit(as.character(values[rows])))
+      return(identical(as.character(value), if (length(text)) paste(text, collapse = "; ")
+                       else NA_character_))
+    }
+    ends <- rows[plain$stop[rows] == max(plain$stop[rows])]
+    own <- if (asked$carried == "first") rows[1] else ends
+    any(vctrs::vec_equal(rep(value, length(own)), values[own], na_equal = TRUE))
+  }
+  same <- vapply(seq_len(nrow(result)), function(i) {
+    all(vapply(carry, function(name) {
+      holds(records[[at[i]]], plain_tibble(result)[[name]][i], plain_tibble(x)[[name]])
+    }, NA))
+  }, NA)
+  list(tie("stretches with what their records hold", nrow(result), sum(same)))
 }

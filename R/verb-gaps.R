@@ -20,6 +20,7 @@
 #' @param calendar `NULL`, or [calendar_rules()] where only working days count.
 #' @param expected The days on which a record is expected: Dates or ISO text. By
 #'   default every day, or every working day of the calendar.
+#' @param carry Columns of the records on both sides to carry along, as `_before` and `_after`.
 #' @return `gaps()`: a tibble of the columns of `per`, `start`, `end` (the last
 #'   uncovered day), `days` (or `hours`), `working_days` with a calendar,
 #'   `row_before` and `row_after`, the rows of the neighbours in the source, `NA`
@@ -35,15 +36,19 @@
 #' missing_days(readings, calendar = calendar_rules(), from = "2026-04-01")
 #' @export
 gaps <- function(x, per, from = NULL, to = NULL, edges = FALSE, min_days = NULL,
-                 calendar = NULL) {
+                 calendar = NULL, carry = NULL) {
   check_spans_class(x, "gaps")
   check_flag(edges, "edges")
   if (!is.null(min_days)) check_amount(min_days, "min_days")
   told_per <- !missing(per)
   per <- pick_per(x, rlang::enquo(per))
   check_free_names(per, gap_columns, "gaps")
+  carry <- pick_columns(plain_tibble(x), rlang::enquo(carry), "carry")
+  check_free_names(paste0(rep(carry, each = 2), c("_before", "_after"))[seq_len(2 * length(carry))],
+                   c(per, gap_columns), "gaps", "carry")
   window <- ask_window(x, from, to, needed = edges)
-  answer_gaps(x, new_question("gaps", list(per = if (told_per) per), per = per, window = window))
+  columns <- list(per = if (told_per) per, carry = carry)
+  answer_gaps(x, new_question("gaps", columns, per = per, window = window))
 }
 
 gap_columns <- c("start", "end", "days", "hours", "working_days", "row_before", "row_after")
@@ -59,7 +64,8 @@ answer_gaps <- function(x, question) {
   columns <- with_working_days(range_columns(found$start, found$stop, x)[1:3], table)
   length <- columns$working_days %||% ((found$stop - found$start) / ticks_in_day(timeline_of(x)))
   columns <- c(line_values(found), columns, list(row_before = source_rows(x, found$before),
-                                                 row_after = source_rows(x, found$after)))
+                                                 row_after = source_rows(x, found$after)),
+               carried_beside(x, x, asked$carry, found$before, found$after, c("_before", "_after")))
   kept <- which(length >= max(least, if (on_days(timeline_of(x))) 1 else 0))
   if (length(kept) < length(length)) columns <- slice_all(columns, kept)
   new_ranges(question, x, columns, describe_gaps(x, question), names = question$per)
@@ -131,8 +137,10 @@ source_checks.ridge_gaps <- function(result, x) {
     ((between$stop - between$start) / ticks_in_day(timeline_of(x)))
   least <- max(asked$min_days %||% 0, if (on_days(timeline_of(x))) 1 else 0)
   expected <- vctrs::vec_slice(expected, length >= least)
-  range_checks("gaps", result, partition$values, question$per, expected,
-               neighbours(result, plain, about(x)$rows))
+  c(range_checks("gaps", result, partition$values, question$per, expected,
+                 neighbours(result, plain, about(x)$rows)),
+    beside_checks(result, x, x, asked$carry, c("row_before", "row_after"),
+                  c("_before", "_after")))
 }
 
 # Where the record before stops and the one behind starts.

@@ -18,6 +18,7 @@
 #' @param total `TRUE`: not the pairs, but for each partition, or each pair of values
 #'   of `differing` (of keys, with `y`), how many overlaps there are and on how many
 #'   days: a day counts once.
+#' @param carry Columns of the records, of either table, to carry along as `_a` and `_b`.
 #' @return A tibble of the columns of `per`, those of `differing` twice (`_a`, `_b`),
 #'   `row_a`, `row_b`, `start`, `end` (the last day in common), `days` (or
 #'   `hours`), `open` (no end known; `end` is then the as-of date). With `total`:
@@ -35,7 +36,8 @@
 #' closures <- spans(demo_records("closures"), start, end)
 #' overlaps(trips, closures)
 #' @export
-overlaps <- function(x, y = NULL, per, differing = NULL, min_days = NULL, total = FALSE) {
+overlaps <- function(x, y = NULL, per, differing = NULL, min_days = NULL, total = FALSE,
+                     carry = NULL) {
   check_spans_class(x, "overlaps")
   check_flag(total, "total")
   if (!is.null(min_days)) check_amount(min_days, "min_days")
@@ -46,9 +48,22 @@ overlaps <- function(x, y = NULL, per, differing = NULL, min_days = NULL, total 
   shown <- if (is.null(y)) differing else shared_keys(x, y, per)
   check_free_names(c(per[[1]], if (length(shown)) paste0(rep(shown, each = 2), c("_a", "_b"))),
                    pair_columns, "overlaps")
-  question <- new_question("overlaps", list(per = if (told_per) per[[1]], differing = differing),
-                           per = per, shown = shown)
+  carry <- pick_pair_columns(x, y, rlang::enquo(carry), total)
+  columns <- list(per = if (told_per) per[[1]], differing = differing,
+                  carry = setdiff(carry, shown))
+  question <- new_question("overlaps", columns, per = per, shown = shown)
   answer_overlaps(x, question)
+}
+
+# Columns of either table.
+pick_pair_columns <- function(x, y, quo, total) {
+  both <- plain_tibble(x)[0, ]
+  if (!is.null(y)) both <- vctrs::vec_cbind(both, plain_tibble(y)[0, setdiff(names(y), names(x))])
+  carry <- pick_columns(both, quo, "carry")
+  if (total && length(carry)) {
+    refuse_together("total", list(carry = carry), "a total has no record's columns")
+  }
+  carry
 }
 
 pair_columns <- c("row_a", "row_b", "start", "end", "days", "hours", "open", "overlaps")
@@ -94,7 +109,8 @@ answer_overlaps <- function(x, question) {
   second <- spans_asked(asked, "y") %||% x
   columns <- c(line_values(pairs), side_columns(x, second, question, pairs),
                list(row_a = source_rows(x, pairs$a), row_b = source_rows(second, pairs$b)),
-               range_columns(pairs$start, pairs$stop, x))
+               range_columns(pairs$start, pairs$stop, x),
+               carried_beside(x, second, asked$carry, pairs$a, pairs$b, c("_a", "_b")))
   new_ranges(question, x, columns, words, names = question$per[[1]], shown = question$shown,
              values = c("row_a", "row_b"), longest = longest_pairs(x, second, pairs))
 }
@@ -203,7 +219,9 @@ source_checks.ridge_overlaps <- function(result, x) {
   second <- about(spans_asked(asked, "y") %||% x)$rows
   more <- pair_of_records(match(result$row_a, about(x)$rows), match(result$row_b, second),
                           is.null(asked$y))
-  range_checks("pairs", result, both$partition$values, question$per[[1]], expected, more)
+  c(range_checks("pairs", result, both$partition$values, question$per[[1]], expected, more),
+    beside_checks(result, x, spans_asked(asked, "y") %||% x, asked$carry, c("row_a", "row_b"),
+                  c("_a", "_b")))
 }
 
 # The records of one table, or of two, in their partitions.

@@ -64,11 +64,6 @@ fold_values <- function(values, member) {
   text_of_each(as.character(values)[kept], member[kept], unique(member))
 }
 
-text_of_each <- function(values, member, members = unique(member)) {
-  text <- vapply(split(values, factor(member, members)), paste, "", collapse = "; ")
-  unname(replace(text, text == "", NA))
-}
-
 # The days that the folded records of each key cover, each day once.
 key_lengths <- function(x, record, member, when) {
   timeline <- timeline_of(x)

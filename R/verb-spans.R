@@ -49,11 +49,21 @@ spans <- function(data, start, end, key = NULL, weight = NULL, end_counts = NULL
                   means_open = NULL, as_of = Sys.Date(), tz = NULL, date_order = NULL,
                   unusable = "stop", days = NULL) {
   check_choice(unusable, c("stop", "set_aside"), "unusable")
+  if (inherits(data, "grouped_df")) explain_groups(data)
   columns <- list(start = rlang::enquo(start), end = rlang::enquo(end), key = rlang::enquo(key),
                   weight = rlang::enquo(weight))
   told <- list(data = rlang::as_label(rlang::enexpr(data)), as_of = as_of, tz = tz,
                date_order = date_order, unusable = unusable, days = days)
   declare_records(data, columns, end_counts, means_open, told)
+}
+
+# Groups of a table play no part: who made them means something by it.
+explain_groups <- function(data) {
+  names <- setdiff(names(attr(data, "groups")), ".rows")
+  cli::cli_inform(c("!" = paste(
+    "{.arg data} is grouped by {.val {names}}, which plays no part here. To break a result down",
+    "say {.code group = {names[1]}} in the verb; to say whom records belong to,",
+    "{.code key = {names[1]}} here.")))
 }
 
 # `told$unusable` may also be "find": then an end that `means_open` should have named is

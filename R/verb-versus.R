@@ -12,7 +12,8 @@
 #'   [time_within()] by group or in all.
 #' @param against What to compare with: `"period_before"` (the default);
 #'   `"year_before"`, the same period a year before (of days the same date, of weeks
-#'   that 52 weeks before); a date: the period that holds it; a group such as
+#'   that 52 weeks before, of years by a pattern of [own_periods()] the one at the same
+#'   place); a date: the period that holds it; a group such as
 #'   `"Whinfell"`, where groups are of several columns a named list with the value of
 #'   each, such as `list(station = "Whinfell", role = "trainee")`; `"total"`: the line
 #'   over all groups.
@@ -98,9 +99,25 @@ find_other <- function(result, against) {
   labels <- axis_labels(made$axis, "code")[other]
   words <- switch(if (rlang::is_string(against)) against else "date",
                   period_before = "the period before",
-                  year_before = "the same period a year before", labels[1])
+                  year_before = year_before_words(made$axis, other), labels[1])
   at <- match((cells$line - 1L) * size + other[cells$place], rows_left(result))
   list(at = at, labels = labels[cells$place], words = words)
+}
+
+# A period of a year of 53 weeks may be compared with a shorter one, or a shorter with it.
+year_before_words <- function(axis, other) {
+  if (is.null(axis$own_year)) {
+    return("the same period a year before")
+  }
+  weeks <- (axis$last_day - axis$first_day + 1L) / 7L
+  uneven <- which(!is.na(other) & weeks != weeks[other])
+  shown <- utils::head(uneven, 3)
+  labels <- axis_labels(axis, "code")
+  pairs <- sprintf("%s of %d weeks with %s of %d", labels[shown], weeks[shown],
+                   labels[other[shown]], weeks[other[shown]])
+  more <- if (length(uneven) > 3) sprintf(" and %d more", length(uneven) - 3)
+  paste0("the period at the same place of the year before",
+         if (length(uneven)) paste0(" (", paste(pairs, collapse = ", "), more, ")"))
 }
 
 against_words <- c("period_before", "year_before", "total")
@@ -142,8 +159,12 @@ place_of_day <- function(axis, day) {
 # The place of the period that began a year before: on the same day of that year,
 # of weeks 52 weeks earlier.
 year_before <- function(axis) {
+  if (!is.null(axis$own_year)) {
+    return(match(paste(axis$own_year - 1L, axis$own_nth), paste(axis$own_year, axis$own_nth)))
+  }
   if (is_hourly(axis) || axis$grain$unit == "own") {
-    ridge_abort(c("{arg_set('against', 'year_before')} needs periods of a grain of a day or more.",
+    ridge_abort(c(paste("{arg_set('against', 'year_before')} needs periods of a grain of a day or",
+                        "more, or of years by a pattern."),
                   i = "Say {arg_set('against', 'period_before')}, or a date."), "argument",
                 arg = "against")
   }
