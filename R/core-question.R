@@ -11,8 +11,10 @@ new_question <- function(verb, columns = list(), ..., frame = rlang::caller_env(
     value <- if (name %in% names(columns)) columns[[name]] else get(name, frame)
     if (inherits(value, "ridge_spans")) held_records(value) else value
   })
+  x <- if (exists("x", frame, inherits = FALSE)) get("x", frame)
+  base <- if (inherits(x, "ridge_spans")) about(x)$as_of_day else today()
   structure(list(verb = verb, arguments = arguments, columns = names(columns), ...,
-                 then = list()), class = "ridge_question")
+                 said = said_in_words(arguments, base), then = list()), class = "ridge_question")
 }
 
 # Records that a question is also about: a handle, so that they are not saved with it.
@@ -120,7 +122,7 @@ ask_axis <- function(x, grain, facts, from, to, whole, calendar, reach = "window
     facts$last <- max(about(x)$as_of_day, facts$first)
     facts$stop_tick <- max(about(x)$as_of_stop, tick_after(facts$first_tick, timeline))
   }
-  window <- resolve_window(from, to, whole, calendar, facts, timeline)
+  window <- resolve_window(from, to, whole, calendar, facts, timeline, about(x)$as_of_day)
   hours <- hour_window(window, from, to, whole, facts, timeline)
   window_axis(grain, window, calendar, timeline, hours, facts, reach)
 }

@@ -103,11 +103,11 @@ first_ticks <- function(days, timeline) {
 }
 
 # The as-of date counts: it stops with its last tick. A moment is meant as it is.
-as_of_stop <- function(as_of, timeline, arg = "as_of") {
+as_of_stop <- function(as_of, timeline, arg = "as_of", base = today()) {
   if (!on_days(timeline) && inherits(as_of, "POSIXt")) {
     return(as.numeric(as_of))
   }
-  first_ticks(as_single_day(as_of, arg, zone_of(timeline)) + 1L, timeline)
+  first_ticks(as_single_day(as_of, arg, zone_of(timeline), base) + 1L, timeline)
 }
 
 # Lengths and their unit.

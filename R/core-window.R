@@ -5,10 +5,10 @@ check_whole <- function(whole) {
   if (is.null(whole)) NULL else as_grain(whole, "whole")
 }
 
-resolve_window <- function(from, to, whole, calendar, facts, timeline) {
+resolve_window <- function(from, to, whole, calendar, facts, timeline, base) {
   zone <- zone_of(timeline)
-  given <- list(from = if (!is.null(from)) as_single_day(from, "from", zone),
-                to = if (!is.null(to)) as_single_day(to, "to", zone))
+  given <- list(from = if (!is.null(from)) as_single_day(from, "from", zone, base, "first"),
+                to = if (!is.null(to)) as_single_day(to, "to", zone, base, "last"))
   window <- list(from = given$from %||% facts$first, to = given$to %||% facts$last)
   if (is.null(window$from) || is.null(window$to)) {
     return(NULL)

@@ -117,12 +117,14 @@ change_before <- function(local, tz) {
 }
 
 # Dates given as an argument: Date, date-time or ISO text, as day numbers.
-as_days <- function(value, arg, tz = "UTC", call_for = "a date") {
+# With a `base` words such as "end of last month" are relative to it.
+as_days <- function(value, arg, tz = "UTC", call_for = "a date", base = NULL, edge = "last") {
   if (is.factor(value)) value <- as.character(value)
+  value <- in_iso_words(value, base, edge)
   if (is.character(value)) {
     read <- read_iso_text(value)
     wrong <- which(read$kind != 1L)
-    if (length(wrong) > 0) refuse_date(value[wrong[1]], arg, call_for)
+    if (length(wrong) > 0) refuse_date(value[wrong[1]], arg, call_for, !is.null(base))
     days <- read$day
   } else if (inherits(value, "Date")) {
     broken <- no_whole_days(value)
@@ -136,15 +138,18 @@ as_days <- function(value, arg, tz = "UTC", call_for = "a date") {
   check_years(days, arg)
 }
 
-refuse_date <- function(seen, arg, call_for) {
-  ridge_abort("{arg_name(arg)} must be {call_for} such as {.val 2026-06-30}, not {.val {seen}}.",
-              "argument", arg = arg, value = seen)
+refuse_date <- function(seen, arg, call_for, in_words = FALSE) {
+  ridge_abort(
+    c("{arg_name(arg)} must be {call_for} such as {.val 2026-06-30}, not {.val {seen}}.",
+      i = if (in_words) paste("Or in words: {.val today}, {.val end of last month},",
+                              "{.val start of this year}, {.val 2 weeks ago}, {.val 2026-06}.")),
+    "argument", arg = arg, value = seen)
 }
 
-as_single_day <- function(value, arg, tz = "UTC") {
+as_single_day <- function(value, arg, tz = "UTC", base = NULL, edge = "last") {
   if (length(value) != 1) {
     ridge_abort("{arg_name(arg)} must be one date, not {describe(value)}.", "argument", arg = arg,
                 value = value)
   }
-  as_days(value, arg, tz)
+  as_days(value, arg, tz, base = base, edge = edge)
 }

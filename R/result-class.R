@@ -7,6 +7,10 @@
 new_result <- function(columns, question, x, conventions, values, ..., class = NULL,
                        nrow = NULL) {
   nrow <- nrow %||% if (length(columns)) vctrs::vec_size(columns[[1]]) else 0L
+  if (length(question$said)) {
+    said <- paste0("; ", paste(question$said, collapse = "; "), ".")
+    conventions <- sub("[.]$", said, conventions)
+  }
   made <- list(question = question, conventions = conventions, values = values, all_rows = nrow,
                records = if (!is.null(x)) records_handle(x), ...)
   tibble::new_tibble(columns, nrow = nrow, ridge = made,

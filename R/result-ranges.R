@@ -95,7 +95,8 @@ ask_window <- function(x, from, to, needed = FALSE) {
     return(NULL)
   }
   timeline <- timeline_of(x)
-  window <- resolve_window(from, to, NULL, calendar_rules(), facts_of(x), timeline)
+  window <- resolve_window(from, to, NULL, calendar_rules(), facts_of(x), timeline,
+                           about(x)$as_of_day)
   if (is.null(window)) {
     return(NULL)
   }

@@ -22,7 +22,7 @@
 #' @param from,to The first and last day of the window, or `NULL`: from the first
 #'   start to the as-of date. What is known beyond it, such as ends that were
 #'   announced, is shown when `to` asks for it. A window widens to whole periods, and
-#'   hides; it never filters.
+#'   hides; it never filters. Dates may be said in words: see [date_words].
 #' @param whole A grain to widen the window to, such as `"year"`.
 #' @param calendar Where weeks and years start: see [calendar_rules()].
 #' @param total With groups: also the line over all groups, where a key counts
@@ -106,7 +106,8 @@ dates_axis <- function(x, on, calendar) {
     return(list(grain = list(unit = "hour", size = 1L, name = "moment"), timeline = timeline,
                 calendar = calendar, first = moments, stop = tick_after(moments, timeline)))
   }
-  days <- sort(unique(as_days(on, "on", zone_of(timeline), "dates")))
+  days <- sort(unique(as_days(on, "on", zone_of(timeline), "dates",
+                              about(x)$as_of_day, "none")))
   new_axis(list(unit = "day", size = 1L, name = "day"), calendar, timeline, days, days + 1L)
 }
 

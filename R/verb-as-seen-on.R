@@ -21,8 +21,8 @@ as_seen_on <- function(x, date) {
   how <- about(x)
   # On the command line it is the day of an option of its own.
   arg <- in_r("date", "seen_on")
-  day <- as_single_day(date, arg, zone_of(how$timeline))
-  until <- as_of_stop(date, how$timeline, arg)
+  day <- as_single_day(date, arg, zone_of(how$timeline), how$as_of_day)
+  until <- as_of_stop(date, how$timeline, arg, how$as_of_day)
   if (day > how$as_of_day) {
     days <- format(as_date(c(day, how$as_of_day)))
     ridge_abort(

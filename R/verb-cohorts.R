@@ -60,7 +60,7 @@ cohorts <- function(x, by = "month", group = NULL, rule = "any_day", returns = T
                   i = "Say {arg_set('by', 'month')}, for one."), "argument", arg = "by")
   }
   axis <- cohort_axis(x, grain, check_calendar(calendar))
-  shown <- shown_cohorts(axis, from, to, timeline_of(x))
+  shown <- shown_cohorts(axis, from, to, timeline_of(x), about(x)$as_of_day)
   question <- new_question("cohorts", list(group = group), axis = axis, shown = shown)
   if (show == "counts") {
     return(answer_cohorts(x, question))
@@ -104,10 +104,10 @@ check_covered <- function(table, first) {
   }
 }
 
-shown_cohorts <- function(axis, from, to, timeline) {
+shown_cohorts <- function(axis, from, to, timeline, base) {
   zone <- zone_of(timeline)
-  from <- if (!is.null(from)) as_single_day(from, "from", zone)
-  to <- if (!is.null(to)) as_single_day(to, "to", zone)
+  from <- if (!is.null(from)) as_single_day(from, "from", zone, base, "first")
+  to <- if (!is.null(to)) as_single_day(to, "to", zone, base, "last")
   if (!is.null(from) && !is.null(to) && from > to) {
     refuse_window(list(from = from, to = to), list(from = from, to = to))
   }

@@ -46,7 +46,7 @@ periods <- function(by, from = NULL, to = NULL, whole = NULL, calendar = calenda
   facts <- if (grain$unit == "own") {
     list(first = grain$table$first[1], last = max(grain$table$stop) - 1L)
   }
-  window <- resolve_window(from, to, whole, calendar, facts, timeline)
+  window <- resolve_window(from, to, whole, calendar, facts, timeline, today())
   if (is.null(window)) {
     ridge_abort(paste("{arg_name('from')} and {arg_name('to')} must name the first and the last",
                       "day to show."),

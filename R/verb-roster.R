@@ -72,7 +72,8 @@ roster_time <- function(x, on, rule, rule_left_out) {
   if (!on_days(timeline) && inherits(on, "POSIXt") && length(on) == 1) {
     return(moment_time(on, timeline))
   }
-  days <- as_days(on, "on", zone_of(timeline))
+  days <- as_days(on, "on", zone_of(timeline), base = about(x)$as_of_day,
+                  edge = "none")
   single <- length(days) == 1 && on_days(timeline)
   if (single && !rule_left_out) {
     ridge_abort(c("{arg_name('rule')} has no meaning for a single day.",

@@ -22,7 +22,8 @@
 #'   end of an instant never counts.
 #' @param means_open What stands for "no end yet", besides a missing end: dates
 #'   such as `"9999-12-31"`, or texts such as `"present"` in a column of text.
-#' @param as_of The day the analysis speaks for: one date, by default today.
+#' @param as_of The day the analysis speaks for: one date, by default today. It may be said in
+#'   words: see [date_words].
 #' @param tz The time zone whose days count for instants. By default that of the
 #'   start column, or the session's.
 #' @param date_order The order of day and month in columns of text that do not
@@ -49,7 +50,6 @@ spans <- function(data, start, end, key = NULL, weight = NULL, end_counts = NULL
                   means_open = NULL, as_of = Sys.Date(), tz = NULL, date_order = NULL,
                   unusable = "stop", days = NULL) {
   check_choice(unusable, c("stop", "set_aside"), "unusable")
-  if (inherits(data, "grouped_df")) explain_groups(data)
   columns <- list(start = rlang::enquo(start), end = rlang::enquo(end), key = rlang::enquo(key),
                   weight = rlang::enquo(weight))
   told <- list(data = rlang::as_label(rlang::enexpr(data)), as_of = as_of, tz = tz,
@@ -73,9 +73,11 @@ declare_records <- function(data, columns, end_counts, means_open, told) {
     ridge_abort("{arg_name('data')} must be a data frame, not {.val {describe(data)}}.",
                 "argument", arg = "data", value = data)
   }
+  if (inherits(data, "grouped_df")) explain_groups(data)
   check_zone_given(told$tz)
   check_date_order(told$date_order)
   if (!is.null(told$days)) check_flag(told$days, "days")
+  told$as_of <- in_iso_words(told$as_of, today(), "last")
   source <- source_of(data)
   told$orders <- source$orders
   data <- own_copy(data)
@@ -176,7 +178,7 @@ read_columns <- function(data, names, end_counts, means_open, told) {
        raw = list(start = data[[names$start]],
                   end = if (rlang::is_string(names$end)) data[[names$end]]),
        midnight = sides$midnight, end_counts = end_counts,
-       as_of_day = as_single_day(as_of, "as_of", zone_of(timeline)),
+       as_of_day = as_single_day(as_of, "as_of", zone_of(timeline), today()),
        as_of_stop = as_of_stop(as_of, timeline),
        ticks = if (on_instants) list(start = as.double(start$values), end = as.double(end$values))
        else list(start = start$days, end = end$days))
