@@ -9,7 +9,8 @@ command_row <- function(about, options, verb = NULL, values = list(), helps = li
 }
 
 from_records <- function() c(names(span_options()), from_file())
-from_file <- function() c("keep", "leave-out", "match", "fold", "into", "near", "format", "sheet",
+from_file <- function() c("keep", "leave-out", "where", "match", "fold", "into", "near", "format",
+                          "sheet",
                           "encoding", "missing", "decimal", "delimiter", "quote", "no-header",
                           "skip-top", "skip-bottom", "repeat-until")
 by_period <- function() c("by", "whole", "label", "from", "to", calendar_names())

@@ -71,6 +71,8 @@ source_options <- function() list(
                     example = "station=Whinfell"),
   "leave-out" = option_row("pairs", "COLUMN=VALUE", "all but these records; may be repeated",
                            example = "station=Whinfell"),
+  where = option_row("text", "CONDITION",
+                     "only records that meet it: share >= 0.8 & station == \"Kestrel Gap\""),
   match = option_row("choice", "WAY",
                      "how they match: folded (case, spaces, hyphens aside), exact, containing",
                      values = match_ways),

@@ -26,7 +26,7 @@ read_second <- function(file, columns, given, options) {
     }
     second[roles] <- list(columns[1], columns[2], columns[-(1:2)])
   }
-  dropped <- c("keep", "leave_out", "match", "fold", "into", "near", "weight", "set_aside",
+  dropped <- c("keep", "leave_out", "where", "match", "fold", "into", "near", "weight", "set_aside",
                "seen_on", "start_clock", "end_clock", "one_day", "all_open", "group", "carry",
                "capacity", "floor")
   read_spans(second[setdiff(names(second), dropped)], options, FALSE)
@@ -95,7 +95,8 @@ needed_columns <- function(given, options) {
   if (identical(given$per, "none")) values <- setdiff(values, "none")
   limits <- unlist(given[c("capacity", "floor")])
   values <- c(values, limits[!is_numeral(limits) & !is_file_of_limits(limits)])
-  unique(c(values, names(given$keep), names(given$leave_out)))
+  unique(c(values, names(given$keep), names(given$leave_out),
+           if (!is.null(given$where)) where_columns(given$where)))
 }
 
 # The table of the file, with its labels folded where that was asked for.
@@ -125,7 +126,8 @@ fold_given <- function(records, given) {
 # The records chosen, with clocks put to dates and intervals taken apart: list(records,
 # start, end).
 ready_records <- function(records, given) {
-  chosen <- choose_records(with_orders(records, given), given$keep, given$leave_out,
+  met <- met_records(records, given)
+  chosen <- choose_records(met, given$keep, given$leave_out,
                            given$match %||% "folded")
   source <- source_of(chosen)
   start <- given$start
@@ -143,9 +145,19 @@ ready_records <- function(records, given) {
   list(records = with_source(chosen, source), start = start, end = end)
 }
 
+# Records that meet a condition on what their columns were proven to be.
+met_records <- function(records, given) {
+  records <- with_orders(records, given)
+  if (is.null(given$where)) {
+    return(records)
+  }
+  proven <- prove_columns(plain_tibble(records), given$date_order, given$tz)$records
+  choose_where(records, given$where, proven)
+}
+
 # What columns of dates prove, they prove on all rows, before any are left out.
 with_orders <- function(records, given) {
-  if (is.null(given$keep) && is.null(given$leave_out)) {
+  if (is.null(given$keep) && is.null(given$leave_out) && is.null(given$where)) {
     return(records)
   }
   source <- source_of(records)

@@ -88,7 +88,7 @@ run_changes <- function(given, options) {
     }
   }
   records <- read_input(given)
-  chosen <- choose_records(with_orders(records, given), given$keep, given$leave_out,
+  chosen <- choose_records(met_records(records, given), given$keep, given$leave_out,
                            given$match %||% "folded")
   if (!is.null(given$set_aside)) given$unusable <- "set_aside"
   told <- only_given(given, c("ending_states", "repeats", "same_day", "as_of", "tz", "date_order",
@@ -102,7 +102,8 @@ run_changes <- function(given, options) {
 
 run_records <- function(given, options) {
   check_some_file(given)
-  told <- c(reading_given(given), only_given(given, c("date_order", "keep", "leave_out", "match")))
+  chosen <- only_given(given, c("date_order", "keep", "leave_out", "match", "where"))
+  told <- c(reading_given(given), chosen)
   records <- rlang::inject(read_records(given$files, !!!told))
   write_out(fold_given(records, given), given, records_lost(records))
 }

@@ -41,7 +41,7 @@ declared_arguments <- function(x) {
   said <- c(list(start = how$names$start), end, list(key = how$names$key, weight = how$names$weight,
             end_counts = if (how$end_counts != usual) how$end_counts, means_open = told$means_open),
             list(as_of = told$as_of, tz = told$tz, date_order = told$date_order,
-                 days = told$days,
+                 days = told$days, where = told$where,
                  unusable = if (identical(told$unusable, "set_aside")) "set_aside"))
   keep <- vapply(names(said), function(name) name == "end" || length(said[[name]]) > 0, NA)
   said <- said[keep]

@@ -42,6 +42,8 @@
 #' @param match How these values match: `"folded"`, whatever the case, spaces and
 #'   hyphens (see [fold_labels()]), `"exact"`, or `"containing"`, the folded
 #'   value anywhere in the text.
+#' @param where A condition that records have to meet, such as `share >= 0.8`: see
+#'   [conditions_on_records].
 #' @param encoding Of a file of text, where it does not tell: `"UTF-8"`, `"UTF-16"`,
 #'   `"Latin-1"`, `"Latin-9"` or `"Windows-1252"`, by these or their other usual names.
 #' @param repeat_until The last day for events that repeat without an end (Date or ISO
@@ -73,7 +75,8 @@ read_records <- function(path, format = NULL, sheet = NULL, date_order = NULL, t
                          keep = list(), leave_out = list(), match = "folded", encoding = NULL,
                          repeat_until = NULL, missing = character(), decimal = NULL,
                          delimiter = NULL, quote = "\"", no_header = NULL, skip_top = 0,
-                         skip_bottom = 0) {
+                         skip_bottom = 0, where = NULL) {
+  where <- where_text(rlang::enquo(where), character())
   check_choice(match, match_ways, "match")
   if (!is.null(date_order)) check_choice(date_order, date_orders, "date_order")
   check_values(keep, "keep")
@@ -84,7 +87,9 @@ read_records <- function(path, format = NULL, sheet = NULL, date_order = NULL, t
   source <- source_of(records)
   chosen <- choose_records(proven$records, keep, leave_out, match, from = records)
   source <- if (length(keep) + length(leave_out)) source_of(chosen) else source
-  proven$records <- plain_tibble(chosen)
+  met <- choose_where(with_source(plain_tibble(chosen), source), where)
+  if (!is.null(where)) source <- source_of(met)
+  proven$records <- plain_tibble(met)
   report_reading(path, proven, source, decimal)
   with_source(proven$records, c(source[setdiff(names(source), "held")], list(reading = reading)))
 }

@@ -35,7 +35,9 @@ aside_words <- function(x) {
   aside <- if (n == 0) "none set aside" else paste(count_of(n, "record"), "set aside")
   left_out <- about(x)$left_out
   trimmed <- about(x)$trimmed %||% 0
+  where <- about(x)$where
   paste(c(aside, if (left_out > 0) paste(format_number(left_out), "left out"),
+          if (length(where)) paste("only where", where),
           if (trimmed > 0) paste("outer spaces trimmed in", count_of(trimmed, "cell"))),
         collapse = "; ")
 }

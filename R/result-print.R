@@ -52,8 +52,8 @@ most_knitted_rows <- 60L
 knit_print.ridge_result <- function(x, ...) {
   shown <- utils::head(shown_tibble(x), most_knitted_rows)
   left <- nrow(x) - nrow(shown)
-  caption <- paste0(conventions(x),
-                    if (left > 0) paste0(" The first ", nrow(shown), " of ", count_of(nrow(x), "row"), "."))
+  cut <- paste0(" The first ", nrow(shown), " of ", count_of(nrow(x), "row"), ".")
+  caption <- paste0(conventions(x), if (left > 0) cut)
   texts <- lapply(as.list(shown), knitted_cells)
   right <- vapply(as.list(shown), is.numeric, NA)
   table <- knitr::kable(as.data.frame(texts, check.names = FALSE, optional = TRUE),

@@ -30,6 +30,8 @@
 #'   prove it, or what numbers mean: see [read_dates()].
 #' @param days Are date-times dates? `NULL`: where all of them are at midnight, and the line
 #'   says so. `TRUE`: always, the clocks do not matter. `FALSE`: never.
+#' @param where A condition that records have to meet, such as `share >= 0.8`: see
+#'   [conditions_on_records].
 #' @param unusable What to do with records that cannot be used: `"stop"`, or
 #'   `"set_aside"` to keep them apart; see [set_aside()].
 #' @return A spans object.
@@ -48,12 +50,13 @@
 #' @export
 spans <- function(data, start, end, key = NULL, weight = NULL, end_counts = NULL,
                   means_open = NULL, as_of = Sys.Date(), tz = NULL, date_order = NULL,
-                  unusable = "stop", days = NULL) {
+                  unusable = "stop", days = NULL, where = NULL) {
   check_choice(unusable, c("stop", "set_aside"), "unusable")
   columns <- list(start = rlang::enquo(start), end = rlang::enquo(end), key = rlang::enquo(key),
                   weight = rlang::enquo(weight))
   told <- list(data = rlang::as_label(rlang::enexpr(data)), as_of = as_of, tz = tz,
-               date_order = date_order, unusable = unusable, days = days)
+               date_order = date_order, unusable = unusable, days = days,
+               where = where_text(rlang::enquo(where), names(data)))
   declare_records(data, columns, end_counts, means_open, told)
 }
 
@@ -90,6 +93,13 @@ declare_records <- function(data, columns, end_counts, means_open, told) {
   names <- apart$names
   for (name in names$key) check_plain_column(data[[name]], name, "key")
   what <- read_columns(data, names, end_counts, means_open, told)
+  if (!is.null(told$where)) {
+    told$orders[names(what$orders)] <- what$orders
+    chosen <- choose_where(with_source(data, source), told$where, proven_roles(data, what))
+    source <- source_of(chosen)
+    data <- plain_tibble(chosen)
+    what <- read_columns(data, names, end_counts, means_open, told)
+  }
   far <- far_ends(what)
   if (told$unusable != "find") refuse_far_ends(far, source)
   found <- rbind(find_unusable(what), far)
@@ -98,6 +108,14 @@ declare_records <- function(data, columns, end_counts, means_open, told) {
   }
   told$means_open <- means_open
   declare_spans(data, names, what, found, source, told)
+}
+
+# The records with their starts and ends as the dates that they were proven to be.
+proven_roles <- function(data, what) {
+  names <- what$names
+  data[[names$start]] <- what$start$values
+  if (has_end_column(names)) data[[names$end]] <- what$end$values
+  data
 }
 
 # A column of intervals with a start and a length in seconds, as a package for dates makes
@@ -286,7 +304,7 @@ declare_spans <- function(data, names, what, found, source, told) {
     names = names, timeline = what$timeline, end_counts = what$end_counts,
     means_open = what$means_open, as_of_day = what$as_of_day, as_of_stop = what$as_of_stop,
     aside = aside, unusable = unusable_in_source(found, source), left_out = source$left_out,
-    given = length(source$rows) + source$left_out, dropped = 0,
+    where = source$where, given = length(source$rows) + source$left_out, dropped = 0,
     trimmed = source$trimmed %||% 0, midnight = what$midnight, orders = what$orders,
     engine = memory_engine(), told = told
   )

@@ -258,6 +258,6 @@ test_that("wrong options of the commands of ranges are told", {
   expect_match(run("consecutive", loans, "--tolerance=-1")$notes, "0 or more")
   expect_match(run("overlaps", loans, "--diffring", "x")$notes, "Did you mean `--differing`")
   expect_match(run("overlaps", loans, "--differing", "whom")$notes, "no column \"whom\"")
-  expect_match(run("roster", loans, "--on", "tomorrow")$notes, "--on must be a date")
+  expect_match(run("roster", loans, "--on", "someday")$notes, "--on must be a date")
   expect_identical(run("concurrency", loans, "--of", "keys")$status, 2L)
 })
