@@ -28,7 +28,7 @@ autoplot.ridge_active <- function(object, scale = "shared", ...) {
   groups <- nlevels(drawn$group)
   figure <- if (groups == 1L) one_series(drawn, made$axis)
   else if (groups <= most_lines) several_lines(drawn, made$axis)
-  else many_panels(drawn, scale)
+  else many_panels(drawn, scale, made$axis)
   figure + period_scale(made$axis, made$question$arguments$label, in_panels = groups > most_lines) +
     ggplot2::scale_y_continuous(name = made$title, limits = c(0, NA), breaks = whole_breaks,
                                 expand = ggplot2::expansion(mult = c(0, 0.06))) +
@@ -51,6 +51,7 @@ active_series <- function(object) {
 
 active_title <- function(made) {
   when <- if (made$axis$grain$name == "moment") "at chosen moments"
+  else if (!is.null(made$question$arguments$on)) "on chosen days"
   else paste("by", made$axis$grain$name)
   paste0("Active ", when, by_words(made$groups))
 }
@@ -70,25 +71,28 @@ whole_breaks <- function(limits) {
 
 one_series <- function(drawn, axis) {
   if (axis_size(axis) <= most_bars) {
-    return(ggplot2::ggplot(drawn, ggplot2::aes(.data$place, .data$active)) +
-             ggplot2::geom_col(fill = main_colour, width = 0.82))
+    return(ggplot2::ggplot(drawn, ggplot2::aes(.data$at, .data$active)) +
+             ggplot2::geom_col(fill = main_colour, width = period_bar_width(axis)))
   }
-  ggplot2::ggplot(as_steps(drawn), ggplot2::aes(.data$place, .data$active)) +
+  ggplot2::ggplot(as_steps(drawn, axis), ggplot2::aes(.data$at, .data$active)) +
     ggplot2::geom_area(stat = "identity", position = "identity", fill = main_colour, alpha = 0.2) +
     ggplot2::geom_line(colour = main_colour, linewidth = 0.6)
 }
 
 # Each level holds for its whole period, so a line runs in steps.
-as_steps <- function(drawn) {
+as_steps <- function(drawn, axis) {
+  edges <- period_edges(axis)
   steps <- drawn[rep(seq_len(nrow(drawn)), each = 2), ]
-  steps$place <- steps$place + c(-0.5, 0.5)
+  first <- c(TRUE, FALSE)
+  steps$at[first] <- edges$from[steps$place[first]]
+  steps$at[!first] <- edges$to[steps$place[!first]]
   steps
 }
 
 several_lines <- function(drawn, axis) {
   order <- tapply(drawn$active, drawn$group, function(level) level[length(level)])
   drawn$group <- factor(drawn$group, levels = names(sort(order, decreasing = TRUE)))
-  figure <- ggplot2::ggplot(drawn, ggplot2::aes(.data$place, .data$active, colour = .data$group,
+  figure <- ggplot2::ggplot(drawn, ggplot2::aes(.data$at, .data$active, colour = .data$group,
                                                 shape = .data$group)) +
     ggplot2::geom_line(linewidth = 0.7) +
     ggplot2::scale_colour_manual(name = NULL, values = group_colours) +
@@ -102,8 +106,8 @@ spaced_places <- function(size) {
   unique(round(seq(1, size, length.out = 24)))
 }
 
-many_panels <- function(drawn, scale) {
-  ggplot2::ggplot(as_steps(drawn), ggplot2::aes(.data$place, .data$active)) +
+many_panels <- function(drawn, scale, axis) {
+  ggplot2::ggplot(as_steps(drawn, axis), ggplot2::aes(.data$at, .data$active)) +
     ggplot2::geom_area(stat = "identity", position = "identity", fill = main_colour, alpha = 0.2) +
     ggplot2::geom_line(colour = main_colour, linewidth = 0.6) +
     ggplot2::facet_wrap(~group, scales = if (scale == "free") "free_y" else "fixed")

@@ -23,15 +23,18 @@ autoplot.ridge_amounts <- function(object, ...) {
   made <- about(object)
   drawn <- stacked_series(object)
   sums <- drop(rowsum(drawn$amount, drawn$place))
-  total <- data.frame(place = as.integer(names(sums)), amount = as.vector(sums))
+  middle <- period_reach(made$axis)$middle
+  drawn$at <- middle[drawn$place]
+  total <- data.frame(at = middle[as.integer(names(sums))], amount = as.vector(sums))
+  width <- period_bar_width(made$axis)
   groups <- nlevels(drawn$group)
   few <- axis_size(made$axis) <= most_bars
   stack <- ggplot2::position_stack(reverse = TRUE)
   below <- if (any(drawn$amount < 0)) 0.05 else 0
-  figure <- ggplot2::ggplot(drawn, ggplot2::aes(.data$place, .data$amount)) +
-    (if (few) ggplot2::geom_col(ggplot2::aes(fill = .data$group), width = 0.82, position = stack)
+  figure <- ggplot2::ggplot(drawn, ggplot2::aes(.data$at, .data$amount)) +
+    (if (few) ggplot2::geom_col(ggplot2::aes(fill = .data$group), width = width, position = stack)
      else ggplot2::geom_area(ggplot2::aes(fill = .data$group), position = stack))
-  if (groups > 1) figure <- figure + total_line(total, few)
+  if (groups > 1) figure <- figure + total_line(total, few, width)
   figure +
     ggplot2::scale_fill_manual(name = NULL, values = stack_colours(levels(drawn$group)),
                                guide = if (groups > 1) "legend" else "none") +
@@ -55,11 +58,11 @@ most_stacked <- 5L
 other_colour <- "#aab4be"
 
 # A cap on each bar, so that nothing is drawn between periods.
-total_line <- function(total, in_bars) {
+total_line <- function(total, in_bars, width) {
   if (!in_bars) {
     return(ggplot2::geom_line(data = total, colour = ink, linewidth = 0.6))
   }
-  ggplot2::geom_segment(ggplot2::aes(x = .data$place - 0.41, xend = .data$place + 0.41,
+  ggplot2::geom_segment(ggplot2::aes(x = .data$at - width / 2, xend = .data$at + width / 2,
       yend = .data$amount), data = total, colour = ink, linewidth = 1)
 }
 

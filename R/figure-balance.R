@@ -11,7 +11,6 @@ autoplot.ridge_balance <- function(object, ...) {
                decreasing = TRUE)
   drawn <- drawn[drawn$group %in% utils::head(names(most), most_balance_panels), ]
   drawn$group <- droplevels(drawn$group)
-  drawn$at <- period_reach(made$axis)$middle[drawn$place]
   grouped <- nlevels(drawn$group) > 1
   bars <- rbind(data.frame(drawn[c("at", "group")], flow = "billed", amount = drawn$billed),
                 data.frame(drawn[c("at", "group")], flow = "recognised",
@@ -27,7 +26,7 @@ autoplot.ridge_balance <- function(object, ...) {
     (if (grouped) ggplot2::facet_wrap(~group)) +
     ggplot2::scale_fill_manual(name = NULL, values = c(billed = "#2f6690",
                                                        recognised = "#d1701d")) +
-    dates_scale(made$axis, made$question$arguments$label, in_panels = grouped) +
+    period_scale(made$axis, made$question$arguments$label, in_panels = grouped) +
     ggplot2::scale_y_continuous(name = made$question$arguments$amount,
                                 labels = axis_numbers) +
     ggplot2::labs(title = paste0("Billed, recognised and left, by ", made$axis$grain$name,

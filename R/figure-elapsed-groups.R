@@ -11,7 +11,6 @@ elapsed_periods <- function(object) {
   most <- sort(tapply(drawn$ended, drawn$group, sum), decreasing = TRUE)
   drawn <- drawn[drawn$group %in% utils::head(names(most), most_elapsed_panels), ]
   drawn$group <- droplevels(drawn$group)
-  drawn$at <- period_reach(made$axis)$middle[drawn$place]
   drawn <- drawn[drawn$ended > 0, ]
   grouped <- nlevels(drawn$group) > 1
   within <- made$question$arguments$within
@@ -28,7 +27,7 @@ elapsed_periods <- function(object) {
       ggplot2::geom_hline(yintercept = within, colour = gap_colour, linewidth = 0.7)
     }) +
     (if (grouped) ggplot2::facet_wrap(~group)) +
-    dates_scale(made$axis, made$question$arguments$label, in_panels = grouped, expand = 0.03) +
+    period_scale(made$axis, made$question$arguments$label, in_panels = grouped, expand = 0.03) +
     ggplot2::scale_y_continuous(name = made$title, labels = axis_numbers, limits = c(0, NA),
                                 expand = ggplot2::expansion(mult = c(0, 0.06))) +
     ggplot2::labs(title = paste0("How long it took, by ", made$axis$grain$name,

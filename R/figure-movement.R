@@ -39,8 +39,8 @@ autoplot.ridge_movement <- function(object, panels = "groups", scale = "shared",
   drawn <- movement_lines(object, panels)
   bars <- movement_bars(drawn, made$question$arguments$returns)
   grouped <- nlevels(drawn$group) > 1
-  figure <- ggplot2::ggplot(bars, ggplot2::aes(.data$place, .data$count)) +
-    ggplot2::geom_col(ggplot2::aes(fill = .data$flow), width = 0.82) +
+  figure <- ggplot2::ggplot(bars, ggplot2::aes(.data$at, .data$count)) +
+    ggplot2::geom_col(ggplot2::aes(fill = .data$flow), width = period_bar_width(made$axis)) +
     ggplot2::geom_hline(yintercept = 0, colour = ink, linewidth = 0.4) +
     net_marks(drawn, if (axis_size(made$axis) > 40 || grouped) 1.3 else 2.4)
   if (!grouped) figure <- figure + closing_panel(drawn)
@@ -67,7 +67,7 @@ net_marks <- function(drawn, size) {
   drawn$way <- factor(ifelse(drawn$net > 0, "grew", ifelse(drawn$net < 0, "shrank", "stayed")),
                       ways)
   drawn$panel <- factor(movement_panels[2], movement_panels)
-  ggplot2::geom_point(ggplot2::aes(.data$place, .data$net, shape = .data$way), data = drawn,
+  ggplot2::geom_point(ggplot2::aes(.data$at, .data$net, shape = .data$way), data = drawn,
                       colour = ink, fill = "white", size = size)
 }
 
@@ -99,7 +99,7 @@ movement_lines <- function(object, panels) {
 movement_bars <- function(drawn, returns) {
   signs <- c(started = 1, if (returns) c(returned = 1), moved_in = 1, ended = -1, moved_out = -1)
   parts <- lapply(names(signs), function(name) {
-    data.frame(place = drawn$place, group = drawn$group, flow = sub("_", " ", name),
+    data.frame(at = drawn$at, group = drawn$group, flow = sub("_", " ", name),
                count = signs[[name]] * drawn[[name]])
   })
   bars <- do.call(rbind, parts)
@@ -114,9 +114,9 @@ movement_panels <- c("carried over at closing", "came (up) and went (down)")
 closing_panel <- function(drawn) {
   drawn$panel <- factor(movement_panels[1], movement_panels)
   size <- max(drawn$place)
-  list(ggplot2::geom_line(ggplot2::aes(.data$place, .data$closing), data = drawn,
+  list(ggplot2::geom_line(ggplot2::aes(.data$at, .data$closing), data = drawn,
                           colour = main_colour, linewidth = 0.8),
-       if (size <= most_bars) ggplot2::geom_point(ggplot2::aes(.data$place, .data$closing),
+       if (size <= most_bars) ggplot2::geom_point(ggplot2::aes(.data$at, .data$closing),
                                                   data = drawn, colour = main_colour, size = 1.8))
 }
 

@@ -37,13 +37,16 @@ autoplot.ridge_presence <- function(object, group = NULL, ...) {
   half <- if (lines > most_named_keys) 0.5 else 0.4
   drawn$runs[c("low", "high")] <- drawn$runs$line +
     c(-half, half)[rep(1:2, each = nrow(drawn$runs))]
-  drawn$runs$edge <- drawn$runs$to + 0.5
+  edges <- period_reach(made$axis)
+  drawn$runs$begin <- edges$from[drawn$runs$from]
+  drawn$runs$edge <- edges$to[drawn$runs$to]
+  beyond <- (as.double(edges$to[size]) - as.double(edges$from[1])) / 100
   open <- drawn$runs[drawn$runs$open, ]
   of <- made$question$arguments$of
   ggplot2::ggplot(drawn$runs, ggplot2::aes(ymin = .data$low, ymax = .data$high)) +
-    ggplot2::geom_rect(ggplot2::aes(xmin = .data$from - 0.5, xmax = .data$edge),
+    ggplot2::geom_rect(ggplot2::aes(xmin = .data$begin, xmax = .data$edge),
                        fill = main_colour) +
-    ggplot2::geom_rect(ggplot2::aes(xmin = .data$edge, xmax = .data$edge + size / 100), data = open,
+    ggplot2::geom_rect(ggplot2::aes(xmin = .data$edge, xmax = .data$edge + beyond), data = open,
                        fill = gap_colour) +
     (if (!is.null(group)) ggplot2::facet_grid(group ~ ., scales = "free_y", space = "free_y")) +
     period_scale(made$axis, made$question$arguments$label) +

@@ -30,7 +30,7 @@ autoplot.ridge_restated <- function(object, ...) {
   figure + (if (grouped) ggplot2::facet_wrap(~group)
             else ggplot2::facet_wrap(~panel, ncol = 1, scales = "free_y")) +
     ggplot2::scale_fill_manual(name = NULL, values = cause_colours, drop = TRUE) +
-    dates_scale(made$axis, made$question$arguments$label, in_panels = grouped) +
+    period_scale(made$axis, made$question$arguments$label, in_panels = grouped) +
     ggplot2::scale_y_continuous(name = NULL, labels = axis_numbers, breaks = whole_breaks,
                                 expand = ggplot2::expansion(mult = c(0.12, 0.08))) +
     ggplot2::labs(title = paste0("What was restated, and why, by ", made$axis$grain$name,
@@ -51,7 +51,6 @@ restated_lines <- function(object) {
   made <- about(object)
   drawn <- drawn_lines(object)
   if (!all(drawn$in_all)) drawn <- drawn[!drawn$in_all, ]
-  drawn$at <- period_reach(made$axis)$middle[drawn$place]
   causes <- intersect(cause_columns(restated_causes), names(drawn))
   moved <- rowSums(abs(as.matrix(drawn[causes])))
   most <- sort(tapply(moved, droplevels(drawn$group), sum), decreasing = TRUE)

@@ -31,16 +31,6 @@ wrap_subtitle <- function(text) {
   paste(strwrap(text, 150), collapse = "\n")
 }
 
-# Periods by their place, with labels at round ones: new years where they are
-# few enough, else quarters or months, else evenly spaced.
-period_scale <- function(axis, form, in_panels = FALSE) {
-  at <- if (in_panels) inner_places(axis) else round_places(axis, 10L)
-  labels <- axis_labels(axis_part(axis, at), if (is.null(form)) "code" else form)
-  ggplot2::scale_x_continuous(name = NULL, breaks = at, labels = labels,
-                              expand = ggplot2::expansion(add = 0.6),
-                              guide = ggplot2::guide_axis(check.overlap = TRUE))
-}
-
 # Where the periods of an axis lie on a scale of dates, or of moments: a day reaches from half
 # before its date to half behind it, so that a line at a date meets the period that holds it.
 period_reach <- function(axis) {
@@ -55,15 +45,29 @@ period_reach <- function(axis) {
   list(from = date(first - 0.5), middle = date((first + last) / 2), to = date(last + 0.5))
 }
 
+# The same for dates of one's own, which lie apart: each reaches half way to the next.
+period_edges <- function(axis) {
+  reach <- period_reach(axis)
+  n <- axis_size(axis)
+  apart <- n > 1 && any(axis$first[-1] > axis$stop[-n])
+  if (apart) {
+    half <- diff(as.double(reach$middle)) / 2
+    reach$from <- reach$middle - half[c(1, seq_along(half))]
+    reach$to <- reach$middle + half[c(seq_along(half), length(half))]
+  }
+  reach
+}
+
 # Of bars, in the units of the scale: that of the shortest period.
 period_bar_width <- function(axis) {
-  reach <- period_reach(axis)
+  reach <- period_edges(axis)
   width <- as.double(reach$to) - as.double(reach$from)
-  0.82 * min(width[width > 0], Inf)
+  apart <- diff(as.double(reach$middle))
+  0.82 * min(width[width > 0], apart[apart > 0])
 }
 
 # The periods by their dates; labels at round ones.
-dates_scale <- function(axis, form, in_panels = FALSE, expand = 0.01) {
+period_scale <- function(axis, form, in_panels = FALSE, expand = 0.01) {
   at <- if (in_panels) inner_places(axis) else round_places(axis, 10L)
   labels <- axis_labels(axis_part(axis, at), form %||% "code")
   scale <- if (is_hourly(axis)) ggplot2::scale_x_datetime else ggplot2::scale_x_date
@@ -174,6 +178,7 @@ drawn_lines <- function(object) {
   labels <- line_labels(made)
   drawn <- as.data.frame(plain_tibble(object))
   drawn$place <- cells$place
+  if (!is.null(made$axis)) drawn$at <- period_reach(made$axis)$middle[cells$place]
   drawn$in_all <- is_total_line(made)[cells$line]
   drawn$group <- factor(labels[cells$line], unique(labels))
   drawn

@@ -34,16 +34,17 @@ records="postings.csv --start first_day --end last_day --key observer --as-of 20
 "$ridge" consecutive stake_readings.csv --start read_on --one-day --key stake --as-of 2026-06-30 --out t.csv --figure "$shots/stretches.png"
 loans="instrument_loans.csv --start lent_on --end returned_on --key instrument --end-counts no --as-of 2026-06-30"
 "$ridge" overlaps $loans --out t.csv --figure "$shots/overlaps.png"
-"$ridge" concurrency $loans --capacity 9 --out t.csv --figure "$shots/concurrency.png"
+"$ridge" concurrency $loans --capacity 9 --floor 4 --out t.csv --figure "$shots/concurrency.png"
 
 "$ridge" allocate grants.csv --start first_day --end last_day --key grant --amount amount --group funder --by quarter --digits 2 \
   --as-of 2026-06-30 --out t.csv --figure "$shots/allocated.png"
 "$ridge" time-within watches.csv --start watch_date --start-clock begin --end-clock finish --key observer --fold kind --group kind --to 2026-06-30 \
   --tz Europe/Vienna --as-of 2026-06-30 --out t.csv --figure "$shots/hours.png"
 "$ridge" elapsed faults.csv --start reported --end mended --key fault --tz Europe/Vienna --as-of 2026-06-30 --working --hours 09:00,17:30 \
-  --holidays closures.ics --target 24 --out t.csv --figure "$shots/elapsed.png"
+  --holidays closures.ics --by month --within 24 --out t.csv --figure "$shots/elapsed.png"
 "$ridge" movement $records --by quarter --to 2026-06-30 --returns yes --out t.csv --figure "$shots/movement.png"
 "$ridge" movement $records --show routes --by year --from 2024-01-01 --group station --out t.csv --figure "$shots/routes.png"
+"$ridge" restated $records --earlier postings_may.csv --earlier-as-of 2026-05-31 --from 2025-06-01 --out t.csv --figure "$shots/restated.png"
 "$ridge" cohorts $records --by quarter --from 2022-01-01 --out t.csv --figure "$shots/cohorts.png"
 
 display=:77
@@ -66,7 +67,6 @@ shot() {
   wait $terminal 2>/dev/null || true
 }
 
-shot terminal-scaffold "ridge scaffold postings.csv --start first_day --end last_day --key observer --keep observer=OB-0007 --by quarter --carry station --to 2026-06-30 --as-of 2026-06-30"
 shot terminal-mistake "ridge active postings.csv --start first_day --end last_day --grup station; ridge active postings.csv --start first_day --end last_day --rule anyday; ridge active postings.csv --start frist_day --end last_day"
 shot terminal-explain "ridge explain-count postings.csv --start first_day --end last_day --key observer --on 2026-03-01 --as-of 2026-06-30; ridge roster postings.csv --start first_day --end last_day --key observer --keep station=Stonebow --on 2026-03-01 --as-of 2026-06-30"
 shot terminal-versus "ridge versus postings.csv --start first_day --end last_day --key observer --by quarter --from 2024-01-01 --to 2026-06-30 --against year_before --summary --reconcile --as-of 2026-06-30"

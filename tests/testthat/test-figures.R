@@ -38,7 +38,8 @@ test_that("axis labels take the chosen form and stay few", {
 test_that("a presence chart fills the cells that are TRUE", {
   full <- scaffold(subset(demo_staff(), station == "Stonebow" & role == "observer"), every_period = TRUE)
   built <- shown(autoplot(full))
-  expect_equal(sum(built$data[[1]]$xmax - built$data[[1]]$xmin), sum(full$present))
+  days <- as.integer(full$period_end - full$period) + 1L
+  expect_equal(sum(built$data[[1]]$xmax - built$data[[1]]$xmin), sum(days[full$present]))
   named <- built$layout$panel_params[[1]]$y$get_labels()
   expect_setequal(named, unique(full$observer))
   everybody <- autoplot(scaffold(demo_staff(), by = "quarter", every_period = TRUE))
@@ -123,4 +124,28 @@ test_that("levels are steps, what is above the capacity apart, groups in panels"
   expect_identical(vapply(figure$data[4:5], function(line) unique(line$y), 0), c(9, 2))
   expect_identical(nrow(shown(autoplot(concurrency(loans, group = borrower)))$layout$layout), 6L)
   expect_error(autoplot(roster(loans)), "no figure for `roster\\(\\)`", class = "ridge_error_argument")
+})
+
+test_that("periods stand on a scale of dates, so that what is added at a date meets them", {
+  staff <- demo_staff()
+  figure <- autoplot(active(staff, by = "month", from = "2025-01-01")) + ggplot2::geom_vline(xintercept = day("2025-03-31"))
+  bars <- ggplot2::layer_data(figure, 1)
+  line <- ggplot2::layer_data(figure, 2)$xintercept
+  march <- bars[3, ]
+  expect_identical(as.Date(march$x, "1970-01-01"), day("2025-03-16"))
+  expect_lt(abs(as.numeric(line) - as.numeric(march$x)), 16)
+  expect_identical(ggplot2::layer_data(autoplot(active(staff, on = c("2025-01-01", "2026-01-01"))), 1)$x, as.numeric(day(c("2025-01-01", "2026-01-01"))))
+  grants <- spans(demo_records("grants"), first_day, last_day, key = grant, as_of = "2026-06-30")
+  year <- allocate(grants, amount, by = "year", digits = 2, show = "balance")
+  expect_identical(unique(as.Date(ggplot2::layer_data(autoplot(year), 1)$x, "1970-01-01"))[2], day("2025-07-02"))
+})
+
+test_that("what was restated is drawn: both numbers, and each cause up or down", {
+  staff <- demo_staff()
+  may <- spans(demo_records("postings_may"), first_day, last_day, key = observer, weight = share, as_of = "2026-05-31")
+  told <- restated(staff, may, from = "2026-01-01")
+  built <- shown(autoplot(told))
+  expect_identical(sum(built$data[[1]]$ymax - built$data[[1]]$ymin), as.numeric(sum(abs(told$added) + abs(told$removed) + abs(told$end_changed))))
+  expect_identical(sort(built$data[[5]]$y), sort(as.numeric(told$before[told$difference != 0])))
+  expect_true(ggplot2::is.ggplot(autoplot(restated(staff, may, group = station, from = "2026-01-01"))))
 })
