@@ -18,7 +18,7 @@ calendar_names <- function() c("week-starts", "year-starts", "weekend", "holiday
 hours_names <- function() c("hours", "hours-on", "hours-tz")
 as_asked <- function(...) c(..., "reconcile", table_names(), "figure")
 less_names <- function() c("less", "less-columns")
-table_names <- function() c("out", "to-format", "formulas")
+table_names <- function() c("out", "to-format", "formulas", "fail-on", "quiet")
 
 cli_commands <- function() {
   rows <- c(period_commands(), range_commands(), record_commands(), other_commands())

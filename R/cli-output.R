@@ -63,7 +63,23 @@ hand_over <- function(result, given, figure = NULL) {
     say_note("Figure: ", given$figure)
   }
   if (isTRUE(given$summary)) for (sentence in summary(result)) say_note(sentence)
-  if (isTRUE(given$reconcile)) report_checks(reconcile(shown))
+  outcome <- if (isTRUE(given$reconcile)) report_checks(reconcile(shown))
+  if (inherits(outcome, "exit_status") && outcome != 0L) outcome else failed(shown, given$fail_on)
+}
+
+# For jobs: a status that stops them where the table is empty or does not tie.
+failed <- function(shown, fail_on) {
+  if ("empty" %in% fail_on && nrow(shown) == 0) {
+    say_error("the table has no rows.")
+    return(exit_with(1L))
+  }
+  if (!("untied" %in% fail_on)) {
+    return(exit_with(0L))
+  }
+  checks <- reconcile(shown)
+  wrong <- checks$check[!checks$ok]
+  if (length(wrong)) say_error(paste0("it does not tie to the source: ", and_list(wrong), "."))
+  exit_with(if (length(wrong)) 1L else 0L)
 }
 
 # The options of a figure go to its arguments.

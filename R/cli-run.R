@@ -16,8 +16,10 @@
 run_ridge <- function(args = commandArgs(trailingOnly = TRUE)) {
   before <- speak(command_speech())
   heed_termination(TRUE)
+  keep_quiet(FALSE)
   on.exit({
     speak(before)
+    keep_quiet(FALSE)
     heed_termination(FALSE)
   })
   status <- tryCatch({
@@ -68,12 +70,24 @@ run_command <- function(args) {
   options <- command_options(command)
   given <- parse_command_line(args[-1], options, command$name)
   if (command$name %in% c("demo", "periods")) check_no_file(command, given)
+  keep_quiet(isTRUE(given$quiet))
+  check_fail_on(given$fail_on, command$name)
   check_outputs(given)
   switch(command$name, periods = run_periods(given, options), versus = run_versus(given, options),
          restated = run_restated(command, given, options),
          check = run_check(given, options), changes = run_changes(given, options),
          records = run_records(given, options), demo = run_demo(given),
          help = print_help(given$files), run_asking(command, given, options))
+}
+
+# Findings are those of a check, tables those of the others.
+check_fail_on <- function(fail_on, command) {
+  known <- if (command == "check") c("error", "warning") else c("empty", "untied")
+  wrong <- setdiff(fail_on, known)
+  if (length(wrong) > 0) {
+    usage_abort(paste("{.code --fail-on} of {.code ridge {command}} takes {.or {known}}, not",
+                      "{.val {wrong[1]}}."))
+  }
 }
 
 check_no_file <- function(command, given) {

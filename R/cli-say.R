@@ -1,7 +1,21 @@
 # What a command says on standard error.
 
+saying <- new.env(parent = emptyenv())
+
+# With --quiet only errors are said.
+keep_quiet <- function(quiet) {
+  saying$quiet <- quiet
+}
+
 # Lines as they are in a file or a pipe, wrapped at words on a terminal.
 say_note <- function(...) {
+  if (isTRUE(saying$quiet)) {
+    return(invisible())
+  }
+  say_line(...)
+}
+
+say_line <- function(...) {
   text <- strsplit(paste0(...), "\n", fixed = TRUE)[[1]]
   if (isatty(stderr())) {
     text <- strwrap(text, cli::console_width(), exdent = 2)
@@ -10,7 +24,7 @@ say_note <- function(...) {
 }
 
 say_error <- function(text) {
-  say_note("ridge: ", text)
+  say_line("ridge: ", text)
 }
 
 # A message in one line.

@@ -77,7 +77,9 @@ run_check <- function(given, options) {
   for (line in sprintf("%s: %s, %s (%s)", kinds$severity, kinds$finding, records, kinds$example)) {
     say_note(line)
   }
-  exit_with(if (any(found$severity == "error")) 1L else 0L)
+  failing <- given$fail_on %||% "error"
+  if ("warning" %in% failing) failing <- c(failing, "error")
+  exit_with(if (any(found$severity %in% failing)) 1L else 0L)
 }
 
 run_changes <- function(given, options) {
