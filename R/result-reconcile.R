@@ -14,6 +14,8 @@
 #' * [allocate()]: allocated + outside the window = amounts that came in; every total or
 #'   piece; each record's pieces = its amount where the window hides nothing;
 #' * [time_within()], [elapsed()], [working_days()]: every length, and their sum;
+#' * [restated()]: both numbers, what each cause changed, and that the causes add up to the
+#'   difference in every row; every change of a record;
 #' * [explain_count()]: every step, or every record that is not counted;
 #' * [length_of_stay()]: every share with its interval, as the estimator's textbook has it;
 #' * [widen()]: each value of the long form, and every sum. [versus()]: every value, what

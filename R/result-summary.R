@@ -5,7 +5,8 @@
 #' cohorts the best and the worst, and the age at which most are lost.
 #'
 #' @param object A result of [active()], [movement()], [allocate()], [time_within()],
-#'   [cohorts()], [length_of_stay()], [elapsed()] or [versus()].
+#'   [cohorts()], [length_of_stay()], [elapsed()], [versus()], [restated()], [concurrency()] or
+#'   [peaks()] with limits.
 #' @param ... Not used.
 #' @return Text, a sentence each. Other results give their line of conventions.
 #' @section Errors:

@@ -154,7 +154,7 @@ test_that("what is declared wrongly is named", {
   expect_error(spans(data, from, to, end_counts = "yes"), "must be TRUE or FALSE")
   expect_error(spans(data, from, to, unusable = "ignore"), "must be one of")
   expect_error(spans(data, from, to, as_of = NULL), "must be one date")
-  expect_error(spans(data, from, to, as_of = "today"), "must be a date such as")
+  expect_error(spans(data, from, to, as_of = "soon"), "must be a date such as")
   expect_error(spans(1:3, from, to), "must be a data frame")
   expect_error(spans(data[0, 0], from, to), "have no columns")
   nested <- tibble::tibble(from = day("2026-01-01"), to = from, who = list("a"))
