@@ -87,6 +87,17 @@ more_steps <- function() list(
     paste("office <- calendar_rules(hours = c(\"09:00\", \"17:30\"), holidays =",
           "demo_records(\"closures\"))"),
     "took <- elapsed(faults, \"hours\", office)"), n = 3, sentences = "summary(took)"),
+  "In which month were how many of them mended within 24 working hours?" = step_of(
+    "elapsed(faults, \"hours\", office, by = \"month\", within = 24)", n = 3),
+  "What of the grants was billed in each year, and what is not recognised yet?" = step_of(c(
+    "grants <- spans(demo_records(\"grants\"), first_day, last_day, key = grant,",
+    "                as_of = \"2026-06-30\")",
+    "allocate(grants, amount, by = \"year\", digits = 2, show = \"balance\")")),
+  "How many in the last four periods of a 4-4-5 year, against the year before?" = step_of(c(
+    "year <- own_periods(pattern = \"4-4-5\", years = 2024:2026, month = \"June\",",
+    "                    ends = \"nearest\")",
+    "counted <- active(staff, by = year, rule = \"last_day\")",
+    "tail(versus(counted, \"year_before\"), 4)")),
   "Of those who started together, who is left? And how long do they stay?" = step_of(
     "widen(cohorts(staff, by = \"year\"))",
     sentences = c("summary(cohorts(staff, by = \"year\"))", "summary(length_of_stay(staff))")),

@@ -115,8 +115,8 @@ round_places <- function(axis, most) {
 #'
 #' @param object A result of [active()], of [scaffold()] with `every_period`, of
 #'   [check_spans()], [consecutive()], [gaps()], [overlaps()], [concurrency()],
-#'   [allocate()], [time_within()], [elapsed()], [movement()], [cohorts()] or
-#'   [length_of_stay()].
+#'   [allocate()], [time_within()], [elapsed()], [movement()], [cohorts()],
+#'   [length_of_stay()] or [restated()].
 #' @param ... Passed on to the method; see its own arguments.
 #' @return A ggplot.
 #' @section Errors:
@@ -135,7 +135,7 @@ autoplot <- function(object, ...) {
 autoplot.ridge_result <- function(object, ...) {
   drawn <- c("active", "scaffold with every_period", "check_spans", "consecutive", "gaps",
              "overlaps", "concurrency", "allocate", "time_within", "elapsed", "movement",
-             "cohorts", "length_of_stay")
+             "cohorts", "length_of_stay", "restated")
   refuse_list_of_records(object)
   verb <- about(object)$question$verb
   ridge_abort(c("There is no figure for {.fn {verb}}.", i = "Figures are drawn of {.or {drawn}}."),
