@@ -90,7 +90,7 @@ cohort_row_checks <- function(result, x) {
   found <- data.frame(id = plain$key[at],
                       line = line_of_row(result, plain_partition(values[group])$values, group),
                       cohort = match(as.integer(result$cohort), days), age = result$age,
-                      active = result$active)
+                      place = match(as.integer(result$period), days), active = result$active)
   row_checks("members at each age", plain_member_rows(plain, x, made), found, is_whole(result))
 }
 
@@ -106,7 +106,7 @@ plain_member_rows <- function(plain, x, made) {
   active <- vctrs::vec_in(data.frame(id = as.double(id), place = as.double(place)),
                           data.frame(id = as.double(there$line), place = as.double(there$place)))
   data.frame(id = id, line = rep(own$line, ages), cohort = rep(own$place, ages),
-             age = sequence(ages) - 1, active = ifelse(place > known, NA, active))
+             age = sequence(ages) - 1, place = place, active = ifelse(place > known, NA, active))
 }
 
 # Each key with the line and the place of its cohort, and the stretches that count.

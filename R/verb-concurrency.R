@@ -181,7 +181,7 @@ cut_steps <- function(steps, changes) {
 on_working_days <- function(steps, table, x) {
   fields <- setdiff(names(steps), "lines")
   days <- which(diff(table$before) > 0) + table$origin - 1L
-  through <- pmin(steps$stop, pmax(about(x)$as_of_stop, steps$start))
+  through <- known_stops(steps, x)
   ahead <- table$before[steps$start - table$origin + 1L]
   behind <- table$before[through - table$origin + 1L]
   kept <- which(behind > ahead)
@@ -190,6 +190,12 @@ on_working_days <- function(steps, table, x) {
   steps$start <- days[ahead[kept] + 1L]
   steps$stop[!open] <- days[behind[kept]][!open] + 1L
   c(steps, list(ahead = ahead[kept], behind = behind[kept]))
+}
+
+# What never ends is looked at through the as-of date.
+known_stops <- function(steps, x) {
+  open <- is_never(steps$stop, timeline_of(x))
+  replace(steps$stop, open, pmax(steps$start[open], about(x)$as_of_stop))
 }
 
 # Steps of a line that follow each other and are alike in `same` as one.

@@ -207,7 +207,8 @@ carried_checks <- function(result, x, partition, per, stretches, of) {
   }
   same <- vapply(seq_len(nrow(result)), function(i) {
     all(vapply(carry, function(name) {
-      holds(records[[at[i]]], plain_tibble(result)[[name]][i], plain_tibble(x)[[name]])
+      !is.na(at[i]) && holds(records[[at[i]]], plain_tibble(result)[[name]][i],
+                             plain_tibble(x)[[name]])
     }, NA))
   }, NA)
   list(tie("stretches with what their records hold", nrow(result), sum(same)))

@@ -113,7 +113,7 @@ plain_line_segments <- function(steps, line, limits, window, filled, worked, unt
   start <- edges[-length(edges)]
   stop <- edges[-1]
   if (!is.null(worked)) {
-    days <- worked[worked >= from & worked < min(to, until)]
+    days <- worked[worked >= from & worked < if (is.finite(to)) to else until]
     start <- days
     stop <- days + 1
   }

@@ -59,7 +59,7 @@ outside_steps <- function(steps) {
 limit_days <- function(x, question, steps) {
   timeline <- timeline_of(x)
   unit <- length_unit(timeline)
-  steps$stop <- pmin(as.double(steps$stop), pmax(about(x)$as_of_stop, steps$start))
+  steps$stop <- known_stops(steps, x)
   length <- if (!is.null(steps$ahead)) steps$behind - steps$ahead
   else (steps$stop - steps$start) / unit$ticks
   line <- factor(steps$group, seq_len(steps$lines$size) - 1L)

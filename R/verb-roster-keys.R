@@ -99,8 +99,35 @@ roster_key_checks <- function(result, x) {
   line <- factor(partition$of[record], present)
   expected <- plain_folded(plain, record, line, when, x)
   found <- found_folded(result, partition, names, x, when$single)
-  row_checks(paste("keys active", when$words), expected[names(found)], found, is_whole(result),
-             near = intersect(c("so_far", "left", "weight"), names(found)))
+  c(row_checks(paste("keys active", when$words), expected[names(found)], found, is_whole(result),
+               near = intersect(c("so_far", "left", "weight"), names(found))),
+    folded_checks(result, x, split(record, line), match(found$line, levels(line)), when$single))
+}
+
+# Other columns hold the value of the records, or name each of their values.
+folded_checks <- function(result, x, records, at, single) {
+  names <- about(x)$names
+  own <- unlist(c(names[c("start", "end", "key")], if (single) names$weight,
+                  about(result)$question$arguments$group))
+  others <- setdiff(intersect(names(x), names(result)), own)
+  start <- record_ticks(x)$start
+  held <- function(name) {
+    values <- plain_tibble(x)[[name]]
+    vapply(seq_len(nrow(result)), function(i) {
+      if (is.na(at[i])) return(FALSE)
+      found <- plain_tibble(result)[[name]][i]
+      rows <- records[[at[i]]]
+      rows <- rows[order(start[rows], rows)]
+      value <- unique(values[rows])
+      text <- paste(value[!is.na(value)], collapse = "; ")
+      if (length(value) == 1 && is.na(value)) is.na(found)
+      else identical(as.character(found), text)
+    }, NA)
+  }
+  if (length(others)) {
+    same <- Reduce(`&`, lapply(others, held))
+    list(tie("rows with what their records hold", nrow(result), sum(same)))
+  }
 }
 
 plain_folded <- function(plain, record, line, when, x) {

@@ -24,7 +24,7 @@ test_that("stretches outside the limits are the days on which they are not kept"
     counts <- seed %% 2 == 0
     records <- records[is.na(records$end) | records$end > records$start - counts, ]
     if (nrow(records) == 0) next
-    x <- suppressMessages(spans(records, start, end, key = who, end_counts = counts, as_of = "2024-04-30"))
+    x <- suppressMessages(spans(records, start, end, key = who, end_counts = counts, as_of = "2024-04-15"))
     capacity <- data.frame(site = c("north", "north", "south"), capacity = c(2, 1, 0), from = day(c("2024-01-10", "2024-03-05", "2024-02-01")))
     floor <- if (seed %% 3 == 0) 1 else data.frame(site = c("north", "west"), floor = c(1, 2), from = day(c("2024-02-20", "2024-01-01")))
     sites <- unique(c(records$site, if (is.data.frame(floor)) c("north", "west")))

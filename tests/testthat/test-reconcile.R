@@ -62,6 +62,11 @@ many_results <- function(x, y, closed) {
     cut_pieces = allocate(closed, amount, digits = 2, from = "2024-02-01", to = "2024-03-31"), due = allocate(x, amount, spread = "repeat", rule = "first_day", to = "2024-05-31"),
     due_totals = allocate(x, amount, spread = "repeat", group = site, total = TRUE, to = "2024-05-31"), banded = time_within(x, calendar = office, bands = list(noon = c("11:00", "13:00"))),
     moves = movement(x, group = site, total = TRUE, returns = TRUE), weights_moved = movement(x, "quarter", of = "weight"), hours = elapsed(x, "hours", office), worked = if (days) working_days(x, calendar = working), stays = length_of_stay(x, group = site), left = cohorts(x, group = site, returns = TRUE),
+    told = restated(x, y, group = site, total = TRUE, from = "2024-01-01", to = "2024-04-30"), told_weights = restated(x, y, of = "weight", rule = "first_day"), changes = restated(x, y, group = site, show = "records"),
+    members = cohorts(x, group = site, show = "records", rule = "last_day"), rows = active(x, group = site, show = "records"), folded = roster(x, on = "2024-02-20", of = "keys"), left_over = active(x, group = site, less = y, rule = "mean_day"),
+    present = concurrency(x, less = y), limits = peaks(x, group = site, of = "records", capacity = 2, floor = 1, from = "2024-01-01", to = "2024-05-31"), limited = concurrency(x, of = "records", capacity = data.frame(capacity = c(1, 3), from = c("2024-01-01", "2024-03-01")), floor = 1),
+    limit_days = peaks(x, group = site, of = "records", capacity = 1, floor = 1, show = "days", from = "2024-01-01", to = "2024-05-31"), took = elapsed(x, group = site, by = "month", within = 20), took_all = elapsed(x, "hours", office, group = site),
+    balance = allocate(closed, amount, group = site, total = TRUE, digits = 2, show = "balance"), beside = gaps(x, carry = c(site, share)), pairs_carried = overlaps(x, carry = share), carried_along = consecutive(x, carry = share, carried = "last"),
     against = versus(active(x, group = site, from = "2024-01-01", to = "2024-04-30"), "period_before"), wide = widen(allocate(closed, amount, group = site, total = TRUE, digits = 2), sums = "both"))
 }
 
