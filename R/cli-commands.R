@@ -10,9 +10,8 @@ command_row <- function(about, options, verb = NULL, values = list(), helps = li
 
 from_records <- function() c(names(span_options()), from_file())
 from_file <- function() c("keep", "leave-out", "where", "match", "fold", "into", "near", "format",
-                          "sheet",
-                          "encoding", "missing", "decimal", "delimiter", "quote", "no-header",
-                          "skip-top", "skip-bottom", "repeat-until")
+                          "sheet", "encoding", "missing", "decimal", "delimiter", "quote",
+                          "no-header", "skip-top", "skip-bottom", "repeat-until")
 by_period <- function() c("by", "whole", "label", "from", "to", calendar_names())
 calendar_names <- function() c("week-starts", "year-starts", "weekend", "holidays", "every-year")
 hours_names <- function() c("hours", "hours-on", "hours-tz")
@@ -101,8 +100,7 @@ range_commands <- function() list(
   consecutive = command_row(
     "stretches without a break", verb = "consecutive", calendar = "working",
     options = c(from_records(), "per", "same", "tolerance", "longest", "carry", "carried", "show",
-                "working",
-                calendar_names(), as_asked()),
+                "working", calendar_names(), as_asked()),
     values = list(show = c("stretches", "records")),
     helps = list(show = "stretches, or the records, each with the number of its stretch")),
   gaps = command_row(

@@ -14,6 +14,9 @@
 #' a table that was asked as of the end of May reads the same whenever it is made. The line of
 #' conventions says which day it was.
 #'
+#' @section Errors:
+#' A text that is neither a date nor such words is an error of class `ridge_error_argument` that
+#' names the argument and the ways to say a day.
 #' @name date_words
 #' @examples
 #' staff <- spans(demo_records("postings"), first_day, last_day, key = observer,
@@ -103,7 +106,7 @@ in_iso_words <- function(value, base, edge) {
   replace(value, !is.na(days), format(as_date(days[!is.na(days)])))
 }
 
-# Which days the words of a question were: "from start of this year (2026-01-01)".
+# Which days the words of a question were: `from` "start of this year" is 2026-01-01.
 said_in_words <- function(arguments, base) {
   edges <- c(from = "first", to = "last", on = "none")
   said <- lapply(intersect(names(edges), names(arguments)), function(name) {

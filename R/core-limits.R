@@ -2,7 +2,7 @@
 # table by group and from a day on. Once checked each is `values` (columns of the group, none
 # where it is one for all), the tick that each is valid `from`, and the `limit`.
 
-# list(limit, asked): the limit, and what was asked as it is spelled.
+# list(limit, column): the limit, and the column that it was named by; NULL where none is.
 resolve_limit <- function(x, quo, arg, group) {
   if (names_a_column(quo, x)) {
     name <- pick_columns(plain_tibble(x), quo, arg)

@@ -19,6 +19,9 @@
 #' is compared exactly; which of two texts is the larger is not asked. A missing value meets no
 #' comparison, so that such a record is left out, also by the opposite condition.
 #'
+#' @section Errors:
+#' What is no condition, and a comparison of two kinds, are errors of class
+#' `ridge_error_argument`; a column that is not there is one of class `ridge_error_column`.
 #' @name conditions_on_records
 #' @examples
 #' recent <- spans(demo_records("postings"), first_day, last_day, key = observer,

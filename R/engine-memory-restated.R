@@ -183,8 +183,6 @@ effects_of_causes <- function(pieces, axis, asked, lists) {
   effects
 }
 
-
-
 # The levels of these records, by line and over all of them where that is asked for.
 piece_levels <- function(stage, axis, asked, lists, scale) {
   order <- order_records(stage$start, stage$key, lists$keys)
