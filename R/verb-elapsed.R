@@ -104,10 +104,13 @@ elapsed.ridge_spans <- function(x, unit = NULL, calendar = NULL, day_hours = 24,
   carry <- pick_carried(x, rlang::enquo(carry), c("row", "start", "end", "open", name), "elapsed")
   group <- pick_groups(x, rlang::enquo(group), c(elapsed_columns, "period", "period_end", "label"),
                        "elapsed")
+  by <- rlang::enquo(by)
+  grain <- if (!rlang::quo_is_null(by)) resolve_by(by, x)
+  by <- rlang::eval_tidy(by)
   window <- list(from = from, to = to, whole = whole, label = label)
   check_elapsed_groups(group, by, by_start, within, carry, window)
   axis <- if (!is.null(by)) {
-    ask_axis(x, resolve_by(rlang::enquo(by), x), facts_of(x), from, to, whole,
+    ask_axis(x, grain, facts_of(x), from, to, whole,
              calendar %||% calendar_rules(), until = "as_of")
   }
   question <- new_question("elapsed", list(group = group, carry = carry), axis = axis)

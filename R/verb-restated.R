@@ -54,6 +54,10 @@ restated <- function(x, earlier, by = "month", group = NULL, rule = "any_day", o
                      match = NULL, from = NULL, to = NULL, whole = NULL,
                      calendar = calendar_rules(), total = FALSE, show = "counts", label = NULL) {
   check_spans_class(x, "restated")
+  if (missing(earlier)) {
+    ridge_abort(c("{arg_name('earlier')} must be the list as it was, declared with {.fn spans}.",
+                  i = "Say {.code restated(now, earlier)}."), "argument", arg = "earlier")
+  }
   check_choice(show, c("counts", "records"), "show")
   of <- choose_of(x, of)
   check_flag(total, "total")

@@ -63,6 +63,7 @@ test_that("what plays no part is told, and the command answers the same", {
   expect_error(elapsed(faults, by = "month", carry = station), "cannot go together", class = "ridge_error_argument")
   expect_error(elapsed(faults, by = "month", within = -1), "of 0 or more", class = "ridge_error_argument")
   expect_error(elapsed(faults, by = "fortnight"), class = "ridge_error_argument")
+  expect_error(elapsed(faults, by = station), "`group = station`", class = "ridge_error_argument")
   file <- system.file("extdata", "faults.csv", package = "almanacridge")
   got <- run("elapsed", file, "--start", "reported", "--end", "mended", "--key", "fault", "--as-of", "2026-06-30", "--tz", "Europe/Vienna", "--by", "month", "--group", "station", "--within", "24", "--reconcile", "--summary")
   expect_identical(got$status, 0L)

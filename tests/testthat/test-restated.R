@@ -108,6 +108,8 @@ test_that("what cannot be compared is told, and rows of what was saved still tie
   expect_error(restated(staff, demo_records("postings_may")), "asks about records declared with", class = "ridge_error_argument")
   expect_error(restated(staff, spans(demo_records("postings_may"), first_day, last_day, as_of = "2026-05-31")), "is declared otherwise", class = "ridge_error_argument")
   expect_error(restated(staff, spans(demo_records("postings_may"), first_day, last_day, key = observer, end_counts = FALSE, as_of = "2026-05-31")), "is declared otherwise", class = "ridge_error_argument")
+  expect_error(restated(staff), "`earlier` must be the list as it was", class = "ridge_error_argument")
+  expect_error(restated(staff, may, by = station), "`group = station`", class = "ridge_error_argument")
   expect_error(restated(staff, may, group = rank), class = "ridge_error_column")
   expect_error(restated(staff, spans(demo_records("postings_may")[-2], first_day, last_day, key = observer, as_of = "2026-05-31"), group = station), "there is no column", class = "ridge_error_column")
   expect_error(restated(staff, may, show = "records", from = "2026-01-01"), "`from`", class = "ridge_error_argument")
