@@ -8,7 +8,7 @@ command_row <- function(about, options, verb = NULL, values = list(), helps = li
        needs = needs, figure = figure, calendar = calendar)
 }
 
-from_records <- function() c(names(span_options()), from_file())
+from_records <- function() c("and", names(span_options()), from_file())
 from_file <- function() c("keep", "leave-out", "where", "match", "fold", "into", "near", "format",
                           "sheet", "encoding", "missing", "decimal", "delimiter", "quote",
                           "no-header", "skip-top", "skip-bottom", "repeat-until")
@@ -17,7 +17,8 @@ calendar_names <- function() c("week-starts", "year-starts", "weekend", "holiday
 hours_names <- function() c("hours", "hours-on", "hours-tz")
 as_asked <- function(...) c(..., "reconcile", table_names(), "figure")
 less_names <- function() c("less", "less-columns")
-table_names <- function() c("out", "to-format", "formulas", "fail-on", "quiet")
+table_names <- function() c("select", "rename", "sort", "limit", "out", "to-format", "formulas",
+                            "fail-on", "quiet")
 
 cli_commands <- function() {
   rows <- c(period_commands(), range_commands(), record_commands(), other_commands())
@@ -113,7 +114,8 @@ range_commands <- function() list(
                 "reconcile", table_names())),
   overlaps = command_row(
     "which records overlap, for how long", verb = "overlaps",
-    options = c(from_records(), "per", "differing", "min-days", "total", "carry", as_asked()),
+    options = c(from_records(), "with", "with-columns", "per", "differing", "min-days", "total",
+                "carry", as_asked()),
     helps = list(total = "not the pairs, but how many and on how many days")),
   concurrency = command_row(
     "how many at once, change by change", verb = "concurrency",
@@ -139,6 +141,10 @@ record_commands <- function() list(
   "working-days" = command_row(
     "how many working days each record has", verb = "working_days",
     options = c(from_records(), calendar_names(), "reconcile", table_names())),
+  due = command_row(
+    "the day so many working days after the start", verb = "move_working_days",
+    options = c(from_records(), "after", calendar_names(), "reconcile", table_names()),
+    needs = "--start COLUMN --after NUMBER"),
   "length-of-stay" = command_row(
     "how long they stay: the share still there by age", verb = "length_of_stay",
     options = c(from_records(), "group", "unit", "confidence", "summary", as_asked()),

@@ -23,6 +23,9 @@ check_outputs <- function(given) {
   if (!is.null(given$formulas) && !any(c(tools::file_ext(files), printed) %in% c("csv", "tsv"))) {
     usage_abort("{.code --formulas} plays no part: elsewhere than in CSV they always are text.")
   }
+  if (!is.null(given$limit) && (given$limit < 1 || given$limit != round(given$limit))) {
+    usage_abort("{.code --limit} takes a whole number of rows from 1, not {.val {given$limit}}.")
+  }
   if (!is.null(given$sums) && !isTRUE(given$wide)) {
     usage_abort("{.code --sums} are those of the wide form: say {.code --wide} too.")
   }
@@ -54,10 +57,13 @@ hand_over <- function(result, given, figure = NULL) {
   if (isTRUE(given$wide)) {
     shown <- widen(result, sums = given$sums %||% "none", label = given$label %||% "code")
   }
-  # What cannot be drawn is told before anything is written.
+  # What cannot be drawn, ordered or named is told before anything is written.
   drawn <- if (!is.null(given$figure)) figure_of(result, given, figure)
-  say_note(conventions(shown))
-  write_out(if (isTRUE(given$text)) with_text(result) else shown, given, records_lost(result))
+  chosen <- choose_rows(shown, given$sort, given$limit)
+  table <- choose_columns(if (isTRUE(given$text)) with_text(chosen) else chosen, given$select,
+                          given$rename)
+  say_note(conventions(chosen))
+  write_out(table, given, records_lost(result))
   if (!is.null(drawn)) {
     write_figure(drawn, given$figure)
     say_note("Figure: ", given$figure)

@@ -6,12 +6,19 @@ usage_abort <- function(message, .envir = parent.frame()) {
 }
 
 parse_command_line <- function(args, options, command) {
-  check_option_names(args, options, command)
-  args <- join_repeated(args, options)
+  words <- spelled_out(args, options, command)
+  first <- cumsum(startsWith(words$options, "--and=")) == 0
+  if (!all(first)) {
+    return(parse_lists(words, first, options, command))
+  }
+  parse_words(words$options, words$files, options, command)
+}
+
+parse_words <- function(words, files, options, command) {
   parser <- optparse::OptionParser(option_list = lapply(unname(options), as_optparse),
                                    add_help_option = FALSE)
   parsed <- tryCatch(
-    optparse::parse_args(parser, args, positional_arguments = TRUE),
+    optparse::parse_args(parser, join_repeated(words, options), positional_arguments = TRUE),
     error = function(cnd) refuse_syntax(conditionMessage(cnd), command)
   )
   given <- parsed$options[intersect(names(parsed$options), names(options))]
@@ -20,7 +27,80 @@ parse_command_line <- function(args, options, command) {
   all <- gsub("-", "_", names(cli_options()))
   result <- stats::setNames(vector("list", length(all)), all)
   result[gsub("-", "_", names(given))] <- values
-  c(list(files = parsed$args), result)
+  c(list(files = files), result)
+}
+
+# The words with every option by its full name and its value behind "=", and the files:
+# what is no option, or stands behind --.
+spelled_out <- function(args, options, command) {
+  spelled <- files <- character()
+  i <- 1
+  while (i <= length(args)) {
+    arg <- args[i]
+    if (arg == "--") {
+      files <- c(files, args[-seq_len(i)])
+      break
+    }
+    if (!startsWith(arg, "-") || arg == "-") {
+      files <- c(files, arg)
+    } else {
+      name <- option_meant(sub("=.*", "", arg), options, command)
+      value <- if (grepl("=", arg, fixed = TRUE)) sub("^[^=]*=", "", arg)
+      if (is.null(value) && options[[name]]$kind != "flag") {
+        i <- i + 1
+        value <- value_after(args, i, name, command)
+      }
+      spelled <- c(spelled, paste0("--", name, if (!is.null(value)) "=", value))
+    }
+    i <- i + 1
+  }
+  list(options = spelled, files = files)
+}
+
+# A value may begin with a hyphen, such as -1, but is no other option.
+value_after <- function(args, i, name, command) {
+  if (i > length(args) || startsWith(args[i], "--")) refuse_without_value(name, command)
+  args[i]
+}
+
+refuse_without_value <- function(name, command) {
+  usage_abort(c("{.code --{name}} needs a value.", i = "See {.code ridge help {command}}."))
+}
+
+# The option of that name, or the only one that begins like it.
+option_meant <- function(word, options, command) {
+  name <- sub("^--", "", word)
+  if (name %in% names(options)) {
+    return(name)
+  }
+  begun <- if (startsWith(word, "--")) names(options)[startsWith(names(options), name)]
+  if (length(begun) == 1) {
+    return(begun)
+  }
+  known <- paste0("--", names(options))
+  if (length(begun) > 1) {
+    usage_abort(c("{.code {word}} is the beginning of several options of {.code ridge {command}}.",
+                  i = "Say {.or {.code {paste0('--', begun)}}}."))
+  }
+  near <- if (length(options)) nearest(word, known)
+  usage_abort(c("{.code ridge {command}} has no option {.code {word}}.",
+                i = if (!is.null(near)) "Did you mean {.code {near}}?",
+                i = "See {.code ridge help {command}}."))
+}
+
+# Several lists: what stands behind --and FILE and tells how records are read is said of that
+# list, what tells what is asked is said of all. `and` are the lists, each as it was told.
+parse_lists <- function(words, first, options, command) {
+  of_records <- options[setdiff(intersect(from_records(), names(options)), "and")]
+  said_of_list <- sub("=.*", "", sub("^--", "", words$options)) %in% c("and", names(of_records))
+  list_number <- cumsum(startsWith(words$options, "--and="))
+  given <- parse_words(words$options[first | !said_of_list], words$files, options, command)
+  given$and <- lapply(seq_len(max(list_number)), function(i) {
+    said <- words$options[list_number == i & said_of_list]
+    file <- filled(options$and, sub("^--and=", "", said[1]))
+    parse_words(said[-1], file, of_records, command)
+  })
+  given
 }
 
 # Those of these options that were given.
@@ -35,49 +115,27 @@ as_optparse <- function(row) {
                         type = if (flag) "logical" else "character")
 }
 
-check_option_names <- function(args, options, command) {
-  given <- sub("=.*", "", args[grepl("^-", args) & args != "-"])
-  known <- paste0("--", names(options))
-  unknown <- setdiff(given[!grepl("^-[0-9]", given)], known)
-  if (length(unknown) > 0) {
-    near <- if (length(options)) nearest(unknown[1], known)
-    usage_abort(c("{.code ridge {command}} has no option {.code {unknown[1]}}.",
-                  i = if (!is.null(near)) "Did you mean {.code {near}}?",
-                  i = "See {.code ridge help {command}}."))
-  }
-}
-
 # What joins the values of an option that is said more than once; others may not be.
 joins <- c(pairs = "\n", files = "\n", texts = ",", columns = ",")
 
 # --keep a=1 --keep b=2 becomes one option, its parts a line each.
-join_repeated <- function(args, options) {
+join_repeated <- function(words, options) {
   for (row in Filter(function(row) row$kind != "flag", options)) {
-    flag <- paste0("--", row$name)
-    if (sum(args == flag | startsWith(args, paste0(flag, "="))) < 2) next
-    args <- unlist(lapply(args, split_at_equals, flag))
-    at <- which(args == flag)
-    at <- at[at < length(args)]
-    values <- args[at + 1L]
+    flag <- paste0("--", row$name, "=")
+    at <- which(startsWith(words, flag))
+    if (length(at) < 2) next
+    values <- substring(words[at], nchar(flag) + 1L)
     if (!(row$kind %in% names(joins))) {
-      usage_abort(c("{.code {flag}} is given {length(at)} times: {.val {values}}.",
+      usage_abort(c("{.code --{row$name}} is given {length(at)} times: {.val {values}}.",
                     i = "Say it once."))
     }
-    args <- c(args[-c(at, at + 1L)], flag, paste(values, collapse = joins[[row$kind]]))
+    words <- c(words[-at], paste0(flag, paste(values, collapse = joins[[row$kind]])))
   }
-  args
-}
-
-split_at_equals <- function(arg, flag) {
-  if (startsWith(arg, paste0(flag, "="))) c(flag, substring(arg, nchar(flag) + 2L)) else arg
+  words
 }
 
 refuse_syntax <- function(reason, command) {
   flag <- regmatches(reason, regexpr("\"[a-z-]+\"", reason))
-  if (grepl("requires an argument", reason) && length(flag)) {
-    flag <- gsub("\"", "", flag)
-    usage_abort(c("{.code --{flag}} needs a value.", i = "See {.code ridge help {command}}."))
-  }
   if (grepl("accepts no arguments", reason) && length(flag)) {
     flag <- gsub("\"", "", flag)
     usage_abort(c("{.code --{flag}} takes no value.", i = "See {.code ridge help {command}}."))

@@ -1,9 +1,48 @@
 # The records of the file that a command line names, as a spans object.
 
 read_spans <- function(given, options, all_columns = FALSE) {
-  check_declared(given, options)
-  if (!is.null(given$set_aside)) given$unusable <- "set_aside"
+  lists <- lists_given(given)
+  for (list in lists) check_declared(list, options)
   all_columns <- all_columns || !is.null(given$set_aside)
+  if (length(lists) == 1) {
+    return(read_list(lists[[1]], options, all_columns))
+  }
+  x <- read_bound(lists, options, all_columns)
+  if (!is.null(given$set_aside)) write_aside(set_aside(x), given$set_aside)
+  x
+}
+
+read_bound <- function(lists, options, all_columns) {
+  read <- lapply(lists, function(list) {
+    list$set_aside <- NULL
+    read_list(list, options, all_columns)
+  })
+  rlang::inject(bind_spans(!!!stats::setNames(read, list_names(lists))))
+}
+
+# The lists of a command line: what is not said of a later one is as of the first. Where records
+# end is said in one of several ways.
+lists_given <- function(given) {
+  later <- given[["and"]]
+  given["and"] <- list(NULL)
+  if (!is.null(given$set_aside)) given$unusable <- "set_aside"
+  given$bound <- length(later) > 0
+  c(list(given), lapply(later, function(list) {
+    said <- Filter(Negate(is.null), list)
+    told <- given
+    if (length(end_ways(said)) > 0) told[c("end", "end_clock", "one_day", "all_open")] <- list(NULL)
+    told[names(said)] <- said
+    told
+  }))
+}
+
+# Each list by the name of its file, without the ending.
+list_names <- function(lists) {
+  files <- vapply(lists, function(list) list$files[1], "")
+  make.unique(sub("[.].*", "", basename(files)), "_")
+}
+
+read_list <- function(given, options, all_columns) {
   source <- read_input(given, if (!all_columns) needed_columns(given, options))
   ready <- ready_records(source, given)
   if (nrow(ready$records) == 0 && "from" %in% names(options)) {
@@ -16,20 +55,27 @@ read_spans <- function(given, options, all_columns = FALSE) {
 
 # A second table, declared by the same options as the first; those that choose among its records
 # are not meant for it.
-read_second <- function(file, columns, given, options) {
+read_second <- function(option, given, options, all_columns) {
+  file <- given[[option]]
+  columns <- given[[paste0(option, "_columns")]]
+  if (is.null(file)) {
+    if (is.null(columns)) return(NULL)
+    usage_abort("{.code --{option}-columns} plays no part without {.code --{option}}.")
+  }
   second <- given
   second$files <- file
-  roles <- c("start", "end", "key")
   if (!is.null(columns)) {
     if (length(columns) < 3) {
-      usage_abort("{.code --less-columns} must name the start, the end and the key of its records.")
+      usage_abort(paste("{.code --{option}-columns} must name the start, the end and the key of",
+                        "its records."))
     }
-    second[roles] <- list(columns[1], columns[2], columns[-(1:2)])
+    second[c("one_day", "all_open")] <- NULL
+    second[c("start", "end", "key")] <- list(columns[1], columns[2], columns[-(1:2)])
   }
   dropped <- c("keep", "leave_out", "where", "match", "fold", "into", "near", "weight", "set_aside",
-               "seen_on", "start_clock", "end_clock", "one_day", "all_open", "group", "carry",
-               "capacity", "floor")
-  read_spans(second[setdiff(names(second), dropped)], options, FALSE)
+               "seen_on", "start_clock", "end_clock", "group", "carry", "per", "differing",
+               "capacity", "floor", "and")
+  read_spans(second[setdiff(names(second), dropped)], options, all_columns)
 }
 
 # What must be said before a file is opened.
@@ -93,8 +139,10 @@ needed_columns <- function(given, options) {
   named <- Filter(names_columns, options)
   values <- unlist(given[gsub("-", "_", names(named))], use.names = FALSE)
   if (identical(given$per, "none")) values <- setdiff(values, "none")
-  limits <- unlist(given[c("capacity", "floor")])
+  limits <- unlist(given[c("capacity", "floor", "after")])
   values <- c(values, limits[!is_numeral(limits) & !is_file_of_limits(limits)])
+  # Of lists bound as one, the list that a record is of is a column.
+  if (isTRUE(given$bound)) values <- setdiff(values, bound_columns)
   unique(c(values, names(given$keep), names(given$leave_out),
            if (!is.null(given$where)) where_columns(given$where)))
 }
@@ -218,8 +266,11 @@ write_set_aside <- function(x, source, path) {
   aside <- set_aside(x)
   columns <- lapply(as.list(plain_tibble(source)), function(column) column[aside$row])
   names(columns) <- make.unique(c("row", "reason", names(columns)), "_")[-(1:2)]
-  table <- tibble::new_tibble(c(list(row = aside$row, reason = aside$reason), columns),
-                              nrow = nrow(aside))
+  write_aside(tibble::new_tibble(c(list(row = aside$row, reason = aside$reason), columns),
+                                 nrow = nrow(aside)), path)
+}
+
+write_aside <- function(table, path) {
   write_records(table, path)
-  say_note("Set aside: ", path, " (", count_of(nrow(aside), "record"), ")")
+  say_note("Set aside: ", path, " (", count_of(nrow(table), "record"), ")")
 }

@@ -75,6 +75,7 @@ run_command <- function(args) {
   check_outputs(given)
   switch(command$name, periods = run_periods(given, options), versus = run_versus(given, options),
          restated = run_restated(command, given, options),
+         due = run_due(command, given, options),
          check = run_check(given, options), changes = run_changes(given, options),
          records = run_records(given, options), demo = run_demo(given),
          help = print_help(given$files), run_asking(command, given, options))
@@ -99,13 +100,11 @@ check_no_file <- function(command, given) {
 # A command that asks one verb about the records of a file.
 run_asking <- function(command, given, options) {
   if (command$verb == "allocate") check_amount_given(given)
-  all_columns <- command$verb == "roster" || identical(given$show, "records")
+  # Columns to carry may be those of either list.
+  all_columns <- command$verb == "roster" || identical(given$show, "records") ||
+    !is.null(given[["with"]])
   x <- read_spans(given, options, all_columns)
-  if (!is.null(given$less_columns) && is.null(given$less)) {
-    usage_abort("{.code --less-columns} plays no part without {.code --less}.")
-  }
-  if (!is.null(given$less)) {
-    given$less <- read_second(given$less, given$less_columns, given, options)
-  }
+  given["less"] <- list(read_second("less", given, options, FALSE))
+  given["with"] <- list(read_second("with", given, options, TRUE))
   hand_over(ask_verb(command$verb, x, given, options, command$calendar), given, command$figure)
 }

@@ -37,7 +37,7 @@ run_restated <- function(command, given, options) {
   listed <- identical(given$show, "records")
   x <- read_spans(given, options, listed)
   before <- given
-  before[c("files", "as_of")] <- list(given$earlier, given$earlier_as_of)
+  before[c("files", "as_of", "and")] <- list(given$earlier, given$earlier_as_of, NULL)
   if (!is.null(given$set_aside)) before$unusable <- "set_aside"
   before$set_aside <- NULL
   given$earlier <- read_spans(before, options, listed)
@@ -67,10 +67,12 @@ against_given <- function(given) {
 }
 
 run_check <- function(given, options) {
+  lists <- lists_given(given)
   # Weights that are none are findings.
-  check_declared(given, NULL)
-  ready <- ready_records(read_input(given), given)
-  found <- declare_given(ready, given, check_spans)
+  for (list in lists) check_declared(list, NULL)
+  found <- if (length(lists) == 1) check_list(lists[[1]])
+  else check_spans(read_bound(lapply(lists, utils::modifyList, list(unusable = "set_aside")),
+                              options, TRUE))
   hand_over(found, given)
   kinds <- summary(found)
   records <- vapply(kinds$records, count_of, "", "record")
@@ -80,6 +82,19 @@ run_check <- function(given, options) {
   failing <- given$fail_on %||% "error"
   if ("warning" %in% failing) failing <- c(failing, "error")
   exit_with(if (any(found$severity %in% failing)) 1L else 0L)
+}
+
+# Where records end plays no part.
+run_due <- function(command, given, options) {
+  if (is.null(given$after)) {
+    usage_abort("{.code ridge due} needs {.code --after}: how many working days after the start.")
+  }
+  if (length(end_ways(given)) == 0) given$all_open <- TRUE
+  run_asking(command, given, options)
+}
+
+check_list <- function(given) {
+  declare_given(ready_records(read_input(given), given), given, check_spans)
 }
 
 run_changes <- function(given, options) {
@@ -107,5 +122,19 @@ run_records <- function(given, options) {
   chosen <- only_given(given, c("date_order", "keep", "leave_out", "match", "where"))
   told <- c(reading_given(given), chosen)
   records <- rlang::inject(read_records(given$files, !!!told))
-  write_out(fold_given(records, given), given, records_lost(records))
+  chosen <- choose_rows(fold_given(records, given), given$sort, given$limit)
+  table <- choose_columns(chosen, given$select, given$rename)
+  check_columns_kept(records, table, given)
+  write_out(table, given, records_lost(records) + nrow(records) - nrow(table))
+}
+
+# A file is not replaced by fewer columns than were in it.
+check_columns_kept <- function(records, table, given) {
+  gone <- ncol(records) - ncol(table)
+  replaced <- intersect(one_name(given$out %||% character()), one_name(given$files))
+  if (gone > 0 && length(replaced) > 0) {
+    usage_abort(c(paste("{arg_name('out')}: {.file {replaced[1]}} is the file that was read, and",
+                        "{count_of(gone, 'column')} of it would be lost."),
+                  i = "Name another file."))
+  }
 }

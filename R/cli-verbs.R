@@ -1,7 +1,8 @@
 # A verb asked with what a command line gave: the options whose argument the verb has.
 
 ask_verb <- function(verb, x, given, options, calendar = "always") {
-  called <- if (verb %in% c("elapsed", "working_days")) paste0(verb, ".ridge_spans") else verb
+  of_records <- c("elapsed", "working_days", "move_working_days")
+  called <- if (verb %in% of_records) paste0(verb, ".ridge_spans") else verb
   formal <- names(formals(verb_named(called)))
   arguments <- list()
   # What declared the records is no argument of the verb, whatever its name.

@@ -36,7 +36,9 @@ choose_records <- function(data, keep = list(), leave_out = list(), match = "fol
     chosen <- chosen & has_value(from, name, keep[[name]], "keep", match)
   }
   for (name in names(leave_out)) {
-    chosen <- chosen & !has_value(from, name, leave_out[[name]], "leave_out", match)
+    hit <- has_value(from, name, leave_out[[name]], "leave_out", match)
+    report_left_in(from[[name]], hit, leave_out[[name]], name)
+    chosen <- chosen & !hit
   }
   source <- source_of(from)
   kept <- which(chosen)
@@ -77,6 +79,38 @@ report_no_match <- function(texts, values, name, arg) {
       "!" = "{arg_name(arg)}: no record has {.val {values[1]}} in {.val {name}}.",
       i = if (!is.null(near)) "The nearest is {.val {near}}."))
   }
+}
+
+# Labels that stayed although they are spelled nearly as one that was left out.
+report_left_in <- function(column, hit, values, name) {
+  if (!is.character(column) && !is.factor(column)) {
+    return(invisible())
+  }
+  labels <- as.character(column[!hit])
+  left_in <- near_left_in(unique(labels[!is.na(labels)]), plain_texts(values))
+  if (length(left_in) > 0) {
+    shown <- utils::head(left_in, 6)
+    records <- sum(labels %in% left_in)
+    cli::cli_inform(c("!" = paste("{arg_name('leave_out')}: {.val {shown}} in {.val {name}}",
+                                  "{cli::qty(length(left_in))}{?is/are} spelled nearly so, and",
+                                  "stay{?s/} ({count_of(records, 'record')}).")))
+  }
+}
+
+near_left_in <- function(labels, values) {
+  folded <- fold_text(labels)
+  values <- fold_text(values)
+  digits <- function(text) gsub("[^0-9]+", " ", text)
+  # Codes that differ in a digit are different codes: there may be a million of them.
+  alike <- digits(folded) %in% digits(values) & nchar(folded) %in% outer(nchar(values), -1:1, `+`)
+  found <- vapply(which(alike), function(at) {
+    any(vapply(values, function(value) is_near(folded[at], value), NA))
+  }, NA)
+  sort(labels[alike][found], method = "radix")
+}
+
+is_near <- function(a, b) {
+  a == b || nrow(near_candidates(c(a, b))) > 0 && one_letter_apart(a, b)
 }
 
 # Values as texts, numbers in all their digits.

@@ -174,8 +174,8 @@ report_lists <- function(x) {
   cli::cli_inform(c(
     "{count_of(nrow(x), 'record')} of {lists} list{?s}.",
     "!" = if (repeated > 0) paste("{repeated} record{?s} {?is/are} in two lists: counted once,",
-                                  "see {.fn set_aside}."),
+                                  "see {in_r('`set_aside()`', '`--set-aside FILE`')}."),
     "!" = if (unclear > 0) paste("{unclear} key{?s} {?is/are} open in one list and ended in",
-                                 "another: see {.fn check_spans}.")
+                                 "another: see {in_r('`check_spans()`', '`ridge check`')}.")
   ))
 }

@@ -10,12 +10,15 @@
 #' @param end The last days, which count: as many as `start`, or one for all.
 #' @param calendar What is a working day: see [calendar_rules()]. Its hours play
 #'   no part.
-#' @param date Dates to move: Date or ISO 8601 text.
+#' @param date Dates to move: Date or ISO 8601 text. Or a [spans()] object, whose starts
+#'   are moved: the civil days of its zone, where it is on instants.
 #' @param days How many working days: whole numbers, as many as `date` or one for
-#'   all. 0 is the date itself or, where that is no working day, the next one.
+#'   all; of a spans object also one of its columns. 0 is the date itself or, where that is
+#'   no working day, the next one.
 #' @return `working_days()`: whole numbers, NA where a date is missing; of a spans
 #'   object a tibble with `row`, the key, `start`, `end`, `days`, `open`,
-#'   `working_days`. `move_working_days()`: Dates, NA where a date or number is.
+#'   `working_days`. `move_working_days()`: Dates, NA where a date or number is; of a spans
+#'   object a tibble with `row`, the key, `start` and `due`, the day it was moved to.
 #' @section Errors:
 #' An end before its start is an error of class `ridge_error_records` that names
 #' the rows; a wrong argument, or a calendar without a working day, is of class
@@ -28,6 +31,9 @@
 #' trips <- spans(demo_records("field_trips"), first_day, last_day, key = observer,
 #'                as_of = "2026-06-30")
 #' working_days(trips, calendar = closed)
+#' faults <- spans(demo_records("faults"), reported, mended, key = fault,
+#'                 as_of = "2026-06-30", tz = "Europe/Vienna")
+#' move_working_days(faults, 10, closed)
 #' @export
 working_days <- function(start, end, calendar = calendar_rules()) {
   UseMethod("working_days")
@@ -96,13 +102,80 @@ source_checks.ridge_working_days <- function(result, x) {
 #' @rdname working_days
 #' @export
 move_working_days <- function(date, days, calendar = calendar_rules()) {
+  UseMethod("move_working_days")
+}
+
+#' @export
+move_working_days.default <- function(date, days, calendar = calendar_rules()) {
   check_calendar(calendar)
-  from <- as.double(plain_days(date, "date"))
-  if (!is.numeric(days) || any(days != round(days), na.rm = TRUE) ||
-      any(abs(days) > 1e6, na.rm = TRUE)) {
-    ridge_abort(paste("{arg_name('days')} must be whole numbers of working days, not",
-                      "{.val {describe(days)}}."),
-                "argument", arg = "days", value = days)
+  as_date(days_moved(as.double(plain_days(date, "date")), days, calendar))
+}
+
+#' @export
+move_working_days.ridge_spans <- function(date, days, calendar = calendar_rules()) {
+  x <- date
+  check_spans_class(x, "move_working_days")
+  check_calendar(calendar)
+  quo <- rlang::enquo(days)
+  column <- if (names_a_column(quo, x)) pick_columns(plain_tibble(x), quo, "days")
+  number <- if (is.null(column)) rlang::eval_tidy(quo) else as_numbers(x[[column]], column, "days")
+  question <- new_question("move_working_days", asked = move_working_days.ridge_spans)
+  question$arguments <- list(days = column %||% number, calendar = calendar)
+  if (!is.null(column)) question$columns <- "days"
+  key <- about(x)$names$key
+  check_free_names(key, c("row", "start", "due"), "move_working_days")
+  ticks <- record_ticks(x)$start
+  columns <- c(list(row = about(x)$rows), columns_of(x, key),
+               range_columns(ticks, ticks, x)["start"],
+               list(due = as_date(days_moved(start_days(x), number, calendar))))
+  words <- sentence_of(paste("Due:", moved_words(column, number), "after the start of",
+                             count_of(nrow(x), "record")), calendar_words(calendar),
+                       usual_lengths(x))
+  new_records(question, x, columns, words, values = "due", nrow = nrow(x))
+}
+
+start_days <- function(x) {
+  as.double(day_of_tick(record_ticks(x)$start, timeline_of(x)))
+}
+
+moved_words <- function(column, number) {
+  if (!is.null(column)) paste("as many working days as", column, "says")
+  else if (length(number) == 1) count_of(number, "working day")
+  else "working days"
+}
+
+#' @export
+source_checks.ridge_move_working_days <- function(result, x) {
+  asked <- about(result)$question$arguments
+  from <- start_days(x)
+  days <- if (is.character(asked$days)) as_numbers(x[[asked$days]], asked$days, "days")
+  else rep_len(asked$days, nrow(x))
+  due <- as.double(result$due)
+  left <- rows_left(result)
+  # Counted back: so many working days lie behind the start, through the day that it is due on.
+  steps <- seq_along(due)[!is.na(due)]
+  counted <- vapply(steps, function(i) {
+    between <- seq(min(from[left[i]], due[i]), max(from[left[i]], due[i]))
+    working <- between[is_working_day(as.integer(between), asked$calendar)]
+    if (days[left[i]] >= 0) sum(working > from[left[i]]) else -sum(working < from[left[i]])
+  }, 0)
+  free <- !is_working_day(as.integer(from[left[steps]]), asked$calendar)
+  expected <- days[left[steps]] + (days[left[steps]] == 0 & free)
+  c(cell_checks("working days to the due day", expected, counted, TRUE),
+    list(tie("due days that are no working days", 0,
+             sum(!is_working_day(as.integer(due[steps]), asked$calendar))),
+         tie("records", nrow(x), about(result)$all_rows)))
+}
+
+# Days moved by so many working days; NA where either is missing.
+days_moved <- function(from, days, calendar) {
+  arg <- in_r("days", "after")
+  wrong <- if (is.numeric(days)) which(days != round(days) | abs(days) > 1e6)
+  if (!is.numeric(days) || length(wrong) > 0) {
+    value <- if (length(wrong) > 0) days[wrong[1]] else days
+    ridge_abort(paste("{arg_name(arg)} must be whole numbers of working days, not",
+                      "{.val {describe(value)}}."),
+                "argument", arg = arg, value = value)
   }
   pair <- paired(list(date = from, days = days))
   known <- which(!is.na(pair$date) & !is.na(pair$days))
@@ -111,7 +184,7 @@ move_working_days <- function(date, days, calendar = calendar_rules()) {
     check_years(pair$date[known], "date")
     moved[known] <- moved_days(pair$date[known], pair$days[known], calendar)
   }
-  as_date(moved)
+  moved
 }
 
 # The list of working days is made longer until it holds all that are asked for.
