@@ -65,6 +65,10 @@ asked_to_terminate <- function() {
     .Call(`_almanacridge_asked_to_terminate`)
 }
 
+heed_progress <- function(hook) {
+    invisible(.Call(`_almanacridge_heed_progress`, hook))
+}
+
 content_crc <- function(bytes) {
     .Call(`_almanacridge_content_crc`, bytes)
 }

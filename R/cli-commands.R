@@ -12,7 +12,8 @@ from_records <- function() c("and", names(span_options()), from_file())
 from_file <- function() c("keep", "leave-out", "where", "match", "fold", "into", "near", "format",
                           "sheet", "encoding", "missing", "decimal", "delimiter", "quote",
                           "no-header", "skip-top", "skip-bottom", "repeat-until")
-by_period <- function() c("by", "whole", "label", "from", "to", calendar_names())
+by_option_names <- function() c("by", "years", "week-year")
+by_period <- function() c(by_option_names(), "whole", "label", "from", "to", calendar_names())
 calendar_names <- function() c("week-starts", "year-starts", "weekend", "holidays", "every-year")
 hours_names <- function() c("hours", "hours-on", "hours-tz")
 as_asked <- function(...) c(..., "reconcile", table_names(), "figure")
@@ -56,8 +57,8 @@ period_commands <- function() list(
     figure = c(panels = "panels"), needs = "--start COLUMN --end COLUMN --key COLUMN"),
   cohorts = command_row(
     "of those who started together, who is left", verb = "cohorts",
-    options = c(from_records(), "by", "from", "to", "week-starts", "year-starts", "group", "rule",
-                "returns", "show", "cells", "wide", "sums", "summary", as_asked()),
+    options = c(from_records(), by_option_names(), "from", "to", "week-starts", "year-starts",
+                "group", "rule", "returns", "show", "cells", "wide", "sums", "summary", as_asked()),
     values = c(choosing(), list(show = c("counts", "records"))), figure = c(show = "cells"),
     helps = list(show = "counts, or each key of a cohort at each age",
                  returns = "is who comes back after a break active again (yes)"),
@@ -134,8 +135,8 @@ record_commands <- function() list(
     "how long it took, in calendar or working time: each record, or by group and period",
     verb = "elapsed", calendar = "working",
     options = c(from_records(), "working", calendar_names(), hours_names(), "unit", "day-hours",
-                "group", "by", "by-start", "within", "from", "to", "whole", "label", "carry",
-                "text", "target", "wide", "sums", "summary", as_asked()),
+                "group", by_option_names(), "by-start", "within", "from", "to", "whole", "label",
+                "carry", "text", "target", "wide", "sums", "summary", as_asked()),
     figure = c(target = "target"),
     helps = list(by = "not each record, but the periods in which they ended, such as month")),
   "working-days" = command_row(
@@ -183,7 +184,9 @@ other_commands <- function() list(
     "read, choose, clean and write again, in any format",
     options = c(from_file(), "date-order", "tz", table_names()), needs = "",
     values = list("date-order" = date_orders)),
-  demo = command_row("a walk through the demo data", options = "more", needs = ""),
+  completion = command_row("the script that completes words in a shell: bash or zsh",
+                           options = character(), needs = ""),
+  demo = command_row("a walk through the demo data", options = c("more", "in-r"), needs = ""),
   help = command_row("this page, or the options of a command", options = character(), needs = "")
 )
 

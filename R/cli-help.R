@@ -3,15 +3,18 @@
 general_help <- function(commands) {
   c("ridge: daily to yearly answers from records with a start and an end", "",
     sprintf("  ridge %-14s %s", names(commands), vapply(commands, `[[`, "", "about")),
-    "",
-    "A FILE is CSV, TSV, a workbook, Parquet, JSON, NDJSON or iCalendar by its ending;",
-    "several, or a pattern, are one list; - is text on standard input. The table goes to",
-    "standard output as CSV, or to --out FILE in the format of its ending: .csv, .tsv,",
-    ".xlsx, .parquet, .json, .ndjson, .ics, .md, .html. Notes go to standard error.",
-    "Exit status: 0 done, 1 the records cannot be used as asked, do not tie or could not",
-    "be written, 2 the command line is wrong, 130 stopped, 143 asked to end.", "",
-    "Options of a command: ridge help COMMAND")
+    "", general_notes(), "", "Options of a command: ridge help COMMAND")
 }
+
+general_notes <- function() c(
+  "A FILE is CSV, TSV, a workbook, Parquet, JSON, NDJSON or iCalendar by its ending;",
+  "several, or a pattern, are one list; - is text on standard input. The table goes to",
+  "standard output as CSV, or to --out FILE in the format of its ending: .csv, .tsv,",
+  ".xlsx, .parquet, .json, .ndjson, .ics, .md, .html. Notes go to standard error.",
+  "An option may be shortened as long as it is clear which is meant; behind -- all",
+  "words are files.",
+  "Exit status: 0 done, 1 the records cannot be used as asked, do not tie or could not",
+  "be written, 2 the command line is wrong, 130 stopped, 143 asked to end.")
 
 command_page <- function(command) {
   lines <- vapply(command_options(command), function(row) {
@@ -23,8 +26,9 @@ command_page <- function(command) {
 
 command_usage <- function(command) {
   name <- command$name
-  if (name %in% c("help", "demo")) {
-    return(paste("ridge", name, if (name == "help") "[COMMAND]" else "[--more]"))
+  own <- c(help = "[COMMAND]", demo = "[--more] [--in-r]", completion = "bash|zsh")
+  if (name %in% names(own)) {
+    return(paste("ridge", name, own[[name]]))
   }
   file <- if (name != "periods") "FILE"
   paste(c("ridge", name, file, if (nzchar(command$needs)) command$needs, "[options]"),
@@ -48,4 +52,33 @@ print_help <- function(words) {
                   i = if (is.null(near)) "See {.code ridge help}."))
   }
   print_lines(command_page(commands[[name]]))
+}
+
+# The whole of the help as a manual page, in Markdown: every option once, with what a command
+# says of its own about it.
+manual_page <- function() {
+  c("# NAME", "", "ridge - daily to yearly answers from records with a start and an end", "",
+    "# SYNOPSIS", "", "`ridge COMMAND FILE [options]`", "", "# DESCRIPTION", "",
+    general_notes(), "", "# COMMANDS", "", unlist(lapply(cli_commands(), manual_command)),
+    "# OPTIONS", "", unlist(lapply(cli_options(), manual_option)))
+}
+
+manual_command <- function(command) {
+  options <- paste0("--", command$options, recycle0 = TRUE)
+  own <- vapply(names(command$helps), function(name) {
+    paste0("**--", name, "**: ", escape_markdown(command$helps[[name]]), "\n\n")
+  }, "")
+  c(paste0("## ", command$name), "", paste0("`", command_usage(command), "`"), "",
+    escape_markdown(command$about), "",
+    if (length(options)) c(paste0("Options: ", paste(options, collapse = ", "), "."), ""),
+    unname(own))
+}
+
+manual_option <- function(row) {
+  meta <- if (nzchar(row$meta)) paste0(" *", escape_markdown(row$meta), "*")
+  paste0("**--", row$name, "**", meta, "\n\n> ", escape_markdown(row$help), "\n")
+}
+
+escape_markdown <- function(text) {
+  gsub("([*_<>|`\\[])", "\\\\\\1", text)
 }

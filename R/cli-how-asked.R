@@ -89,7 +89,13 @@ spell_plain <- function(name, value, rows) {
     return(spell_earlier(spans_asked(list(earlier = value), "earlier")))
   }
   if (name == "less") {
-    return(spell_less(spans_asked(list(less = value), "less")))
+    return(spell_second(spans_asked(list(less = value), "less"), "less", "AWAY"))
+  }
+  if (name == "y") {
+    return(spell_second(spans_asked(list(y = value), "y"), "with", "OTHER"))
+  }
+  if (name == "by" && inherits(value, "ridge_own_periods") && !is.null(value$how)) {
+    return(spell_week_years(value$how))
   }
   row <- option_of(name, rows)
   whole <- name == "end" || !is.null(row) && !is.list(value)
@@ -109,11 +115,26 @@ spell_earlier <- function(earlier) {
   c(spell_option("earlier", file), spell_option("earlier_as_of", about(earlier)$told$as_of))
 }
 
-spell_less <- function(less) {
-  names <- about(less)$names
-  if (!has_end_column(names)) refuse_to_spell("less")
-  c(spell_option("less", about(less)$told$reading$path %||% "AWAY"),
-    spell_option("less_columns", c(names$start, names$end, names$key)))
+spell_second <- function(second, option, unknown) {
+  names <- about(second)$names
+  if (!has_end_column(names)) refuse_to_spell(option)
+  row <- cli_options()[c(option, paste0(option, "-columns"))]
+  paste0("--", names(row),
+         c(spell_option_value(row[[1]], about(second)$told$reading$path %||% unknown),
+           spell_option_value(row[[2]], c(names$start, names$end, names$key))))
+}
+
+# What differs from the years that own_periods() makes by itself.
+spell_week_years <- function(how) {
+  usual <- unclass(own_periods(pattern = how$pattern, years = how$years))$how
+  told <- Filter(function(name) !identical(how[[name]], usual[[name]]), week_year_names)
+  said <- vapply(told, function(name) {
+    value <- switch(name, ends_on = weekday_names[how$ends_on], month = month.name[how$month],
+                    paste(how[[name]], collapse = ","))
+    paste0("--week-year ", gsub("_", "-", name), "=", value)
+  }, "")
+  c(paste("--by", how$pattern), paste0("--years ", min(how$years), "-", max(how$years)),
+    unname(said))
 }
 
 refuse_to_spell <- function(name) {

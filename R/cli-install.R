@@ -1,7 +1,9 @@
 #' Put the program `ridge` on the path
 #'
 #' Copies the small script that runs [run_ridge()] into a folder, so that `ridge` can
-#' be called from a shell.
+#' be called from a shell. Beside a folder `bin` it also puts the manual page and the
+#' completion of words for bash and zsh, where these look for them: `../share/man/man1`,
+#' `../share/bash-completion/completions` and `../share/zsh/site-functions`.
 #'
 #' @param folder An existing or new folder, one that your shell looks for
 #'   programs in.
@@ -27,9 +29,21 @@ install_ridge <- function(folder = "~/.local/bin") {
                   i = "Name a folder of your own, such as {.code ~/.local/bin}."), "argument")
   }
   Sys.chmod(to, "755")
+  if (basename(folder) == "bin") install_beside(file.path(dirname(folder), "share"))
   on_path <- folder %in% strsplit(Sys.getenv("PATH"), .Platform$path.sep, fixed = TRUE)[[1]]
   cli::cli_inform(c(v = "Installed {.file {to}}.",
                     i = if (!on_path) paste("Add {.file {folder}} to {.envvar PATH} to call it",
                                             "as {.code ridge}.")))
   invisible(to)
+}
+
+# What a shell and man find by themselves; the program works without.
+install_beside <- function(share) {
+  folders <- file.path(share, c("man/man1", "bash-completion/completions", "zsh/site-functions"))
+  for (folder in folders) dir.create(folder, recursive = TRUE, showWarnings = FALSE)
+  suppressWarnings(file.copy(system.file("share", "ridge.1", package = "almanacridge"), folders[1],
+                             overwrite = TRUE))
+  put <- function(lines, path) try(suppressWarnings(writeLines(lines, path)), silent = TRUE)
+  put(completion_script("bash"), file.path(folders[2], "ridge"))
+  put(completion_script("zsh"), file.path(folders[3], "_ridge"))
 }

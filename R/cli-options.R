@@ -33,6 +33,9 @@ cli_options <- function() {
   rows
 }
 
+# What may be said of years of weeks.
+week_year_names <- c("ends_on", "month", "ends", "named_by", "long_years", "extra_week", "grain")
+
 span_options <- function() list(
   start = option_row("column", "COLUMN", "the column of first days or moments"),
   end = option_row("column", "COLUMN", "the column of last days or moments; blank is still open",
@@ -109,7 +112,13 @@ source_options <- function() list(
 
 period_options <- function() list(
   by = option_row("grain", "GRAIN",
-                  "hour, day, week, month, quarter, year, \"2 weeks\", or a CSV file of periods"),
+                  paste("hour, day, week, month, quarter, year, \"2 weeks\", a CSV file of",
+                        "periods, or 4-4-5, 4-5-4, 5-4-4, 13x4")),
+  years = option_row("text", "YEAR-YEAR", "of a year of weeks (4-4-5): the first and the last"),
+  "week-year" = option_row("pairs", "NAME=VALUE",
+                           paste("how it ends: ends-on, month, ends (last or nearest), named-by,",
+                                 "long-years, extra-week; or its grain"),
+                           example = "month=June", also = week_year_names),
   whole = option_row("text", "GRAIN", "widen what is shown to whole years, say"),
   label = option_row("choice", "FORM", "add labels: code, name, first_day, last_day",
                      values = label_forms),
@@ -161,7 +170,8 @@ verb_options <- function() list(
   less = option_row("file", "FILE", "records of those who are away, taken away key by key"),
   "less-columns" = option_row("texts", "COLUMN,...",
                               "their start, end and key, where they are called otherwise"),
-  with = option_row("file", "FILE", "overlaps with the records of this list, key by key", arg = "y"),
+  with = option_row("file", "FILE", "overlaps with the records of this list, key by key",
+                    arg = "y"),
   "with-columns" = option_row("texts", "COLUMN,...",
                               "their start, end and key, where they are called otherwise"),
   amount = option_row("column", "COLUMN", "the numbers to spread over the spans"),
@@ -225,7 +235,8 @@ output_options <- function() list(
   cells = option_row("choice", "WHAT", "in the figure: percent or number",
                      values = c("percent", "number")),
   target = option_row("number", "NUMBER", "a length of time to mark in the figure"),
-  more = option_row("flag", "", "clocks, logs, lists, gaps, overlaps, elapsed time, cohorts")
+  more = option_row("flag", "", "clocks, logs, lists, gaps, overlaps, elapsed time, cohorts"),
+  "in-r" = option_row("flag", "", "the same steps in R")
 )
 
 # What an argument is called on the command line: the option that feeds it.

@@ -18,7 +18,8 @@ parse_words <- function(words, files, options, command) {
   parser <- optparse::OptionParser(option_list = lapply(unname(options), as_optparse),
                                    add_help_option = FALSE)
   parsed <- tryCatch(
-    optparse::parse_args(parser, join_repeated(words, options), positional_arguments = TRUE),
+    optparse::parse_args(parser, apart(join_repeated(words, options)),
+                         positional_arguments = TRUE),
     error = function(cnd) refuse_syntax(conditionMessage(cnd), command)
   )
   given <- parsed$options[intersect(names(parsed$options), names(options))]
@@ -28,6 +29,15 @@ parse_words <- function(words, files, options, command) {
   result <- stats::setNames(vector("list", length(all)), all)
   result[gsub("-", "_", names(given))] <- values
   c(list(files = files), result)
+}
+
+# Options and values as words of their own, but for values that look like options.
+apart <- function(words) {
+  unlist(lapply(words, function(word) {
+    value <- sub("^[^=]*=", "", word)
+    if (!grepl("=", word, fixed = TRUE) || startsWith(value, "-")) word
+    else c(sub("=.*", "", word), value)
+  }))
 }
 
 # The words with every option by its full name and its value behind "=", and the files:
@@ -88,10 +98,13 @@ option_meant <- function(word, options, command) {
                 i = "See {.code ridge help {command}}."))
 }
 
+# What lists that are bound share, wherever it is said.
+shared_by_lists <- c("and", "as-of", "seen-on", "end-counts", "tz", "unusable", "set-aside")
+
 # Several lists: what stands behind --and FILE and tells how records are read is said of that
 # list, what tells what is asked is said of all. `and` are the lists, each as it was told.
 parse_lists <- function(words, first, options, command) {
-  of_records <- options[setdiff(intersect(from_records(), names(options)), "and")]
+  of_records <- options[setdiff(intersect(from_records(), names(options)), shared_by_lists)]
   said_of_list <- sub("=.*", "", sub("^--", "", words$options)) %in% c("and", names(of_records))
   list_number <- cumsum(startsWith(words$options, "--and="))
   given <- parse_words(words$options[first | !said_of_list], words$files, options, command)

@@ -23,10 +23,7 @@ run_ridge <- function(args = commandArgs(trailingOnly = TRUE)) {
     heed_termination(FALSE)
   })
   status <- tryCatch({
-    outcome <- withCallingHandlers(run_command(in_utf8_words(args)), message = function(cnd) {
-      say_note(sub("\n$", "", conditionMessage(cnd)))
-      invokeRestart("muffleMessage")
-    })
+    outcome <- withCallingHandlers(run_command(in_utf8_words(args)), message = note_message)
     if (inherits(outcome, "exit_status")) as.integer(outcome) else 0L
   }, ridge_error = function(cnd) {
     say_error(one_line(c(cnd$message, cnd$body)))
@@ -42,6 +39,15 @@ run_ridge <- function(args = commandArgs(trailingOnly = TRUE)) {
     if (asked_to_terminate()) 143L else 130L
   })
   invisible(status)
+}
+
+# Messages are notes; what ends no line is progress, which writes over itself.
+note_message <- function(cnd) {
+  text <- conditionMessage(cnd)
+  if (endsWith(text, "\n")) {
+    say_note(sub("\n$", "", text))
+    invokeRestart("muffleMessage")
+  }
 }
 
 # What a shell hands over is UTF-8, whatever the locale says.
@@ -77,8 +83,9 @@ run_command <- function(args) {
          restated = run_restated(command, given, options),
          due = run_due(command, given, options),
          check = run_check(given, options), changes = run_changes(given, options),
-         records = run_records(given, options), demo = run_demo(given),
-         help = print_help(given$files), run_asking(command, given, options))
+         records = run_records(given, options), demo = run_demo(given, run_command),
+         help = print_help(given$files), completion = run_completion(given),
+         run_asking(command, given, options))
 }
 
 # Findings are those of a check, tables those of the others.
@@ -95,16 +102,4 @@ check_no_file <- function(command, given) {
   if (length(given$files) > 0) {
     usage_abort("{.code ridge {command$name}} takes no file, such as {.val {given$files[1]}}.")
   }
-}
-
-# A command that asks one verb about the records of a file.
-run_asking <- function(command, given, options) {
-  if (command$verb == "allocate") check_amount_given(given)
-  # Columns to carry may be those of either list.
-  all_columns <- command$verb == "roster" || identical(given$show, "records") ||
-    !is.null(given[["with"]])
-  x <- read_spans(given, options, all_columns)
-  given["less"] <- list(read_second("less", given, options, FALSE))
-  given["with"] <- list(read_second("with", given, options, TRUE))
-  hand_over(ask_verb(command$verb, x, given, options, command$calendar), given, command$figure)
 }

@@ -5,6 +5,7 @@ saying <- new.env(parent = emptyenv())
 # With --quiet only errors are said.
 keep_quiet <- function(quiet) {
   saying$quiet <- quiet
+  without_progress(quiet)
 }
 
 # Lines as they are in a file or a pipe, wrapped at words on a terminal.

@@ -1,4 +1,16 @@
-# Commands that do more than ask one verb about one file of records.
+# What each command does.
+
+# A command that asks one verb about the records of a file.
+run_asking <- function(command, given, options) {
+  if (command$verb == "allocate") check_amount_given(given)
+  # Columns to carry may be those of either list.
+  all_columns <- command$verb == "roster" || identical(given$show, "records") ||
+    !is.null(given[["with"]])
+  x <- read_spans(given, options, all_columns)
+  given["less"] <- list(read_second("less", given, options, FALSE))
+  given["with"] <- list(read_second("with", given, options, TRUE))
+  hand_over(ask_verb(command$verb, x, given, options, command$calendar), given, command$figure)
+}
 
 run_periods <- function(given, options) {
   if (is.null(given$by)) {

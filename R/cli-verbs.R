@@ -13,6 +13,7 @@ ask_verb <- function(verb, x, given, options, calendar = "always") {
       arguments[row$arg] <- list(argument_given(row, value))
     }
   }
+  if ("by" %in% formal) arguments$by <- week_years_given(given) %||% arguments$by
   if ("calendar" %in% formal) arguments$calendar <- calendar_asked(given, calendar)
   if ("day_hours" %in% names(arguments)) arguments$day_hours <- day_hours_given(given)
   if (is.null(x)) rlang::inject(verb_named(verb)(!!!arguments))
@@ -33,6 +34,41 @@ argument_given <- function(row, value) {
     return(read_table(value))
   }
   value
+}
+
+# Years of weeks, where --by names their pattern.
+week_years_given <- function(given) {
+  if (is.null(given$by) || !(given$by %in% names(week_patterns))) {
+    option <- names(only_given(given, c("years", "week_year")))
+    if (length(option) > 0) {
+      usage_abort(c("{arg_name(option[1])} plays no part without a year of weeks.",
+                    i = "Say {.code --by 4-4-5}, for one."))
+    }
+    return(NULL)
+  }
+  told <- given$week_year %||% list()
+  names(told) <- gsub("-", "_", names(told) %||% character())
+  unknown <- setdiff(names(told), week_year_names)
+  if (length(unknown) > 0) {
+    usage_abort(paste("{.code --week-year} knows {.or {gsub('_', '-', week_year_names)}}, not",
+                      "{.val {unknown[1]}}."))
+  }
+  for (name in intersect(names(told), c("month", "extra_week"))) {
+    told[[name]] <- number_or_text(told[[name]])
+  }
+  if (!is.null(told$long_years)) told$long_years <- number_or_text(split_words(told$long_years))
+  rlang::inject(own_periods(pattern = given$by, years = years_given(given$years), !!!told))
+}
+
+years_given <- function(years) {
+  ends <- strsplit(years %||% "", "[-:]")[[1]]
+  if (!(length(ends) %in% 1:2) || !all(grepl("^[0-9]{4}$", trimws(ends)))) {
+    seen <- if (!is.null(years)) paste0(", not ", dQuote(years, FALSE))
+    usage_abort(c("{.code --years} takes the first and the last year of weeks{seen}.",
+                  i = "Such as {.code --years 2024-2027}."))
+  }
+  ends <- as.integer(ends)
+  seq(ends[1], ends[length(ends)])
 }
 
 # A number stands for itself; a file holds a table; else it is a column.

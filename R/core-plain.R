@@ -3,6 +3,7 @@
 
 # One row per record: half-open ticks (days or seconds), the key and the weight.
 plain_records <- function(x) {
+  progress_goes_on()
   how <- about(x)
   columns <- plain_tibble(x)
   ticks <- record_ticks(x)

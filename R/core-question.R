@@ -6,6 +6,7 @@
 # verb that calls, as they stand there.
 new_question <- function(verb, columns = list(), ..., frame = rlang::caller_env(),
                          asked = rlang::caller_fn()) {
+  show_progress(verb_name(verb), frame)
   names <- setdiff(names(formals(asked)), c("x", "..."))
   arguments <- lapply(stats::setNames(names, names), function(name) {
     value <- if (name %in% names(columns)) columns[[name]] else get(name, frame)

@@ -101,7 +101,7 @@ read_cells <- function(plain, layout, lines = NULL, select = NULL) {
       do.call(data.table::fread, c(input, list(
         header = FALSE, colClasses = "character", na.strings = NULL, strip.white = FALSE,
         sep = layout$separator, quote = layout$quote, encoding = "UTF-8", select = select,
-        blank.lines.skip = TRUE, showProgress = isatty(stderr()), data.table = FALSE
+        blank.lines.skip = TRUE, showProgress = shows_progress(), data.table = FALSE
       ))),
       warning = function(cnd) {
         warned <<- c(warned, conditionMessage(cnd))

@@ -111,6 +111,7 @@ read_table <- function(path, format = NULL, sheet = NULL, tz = NULL, encoding = 
   layout <- delimited_layout(delimiter, quote, no_header, skip_top, skip_bottom)
   files <- files_of(path)
   for (file in files) check_file(file)
+  show_progress(paste("reading", files[1]))
   tables <- lapply(files, read_one, format, sheet, tz, encoding, repeat_until, layout, needed)
   tidy <- tidy_cells(if (length(files) == 1) tables[[1]] else one_list(tables, files), missing,
                      decimal)

@@ -139,6 +139,7 @@ line_of_row <- function(result, values, names) {
 
 # Ranges worked out plainly as they are shown: what is open runs through the as-of date.
 plain_rows <- function(ranges, x, worked = NULL, open = TRUE) {
+  progress_goes_on()
   never <- is.infinite(ranges$stop)
   until <- about(x)$as_of_stop
   ranges$stop[never] <- ifelse(ranges$start[never] < until, until, NA)

@@ -77,6 +77,7 @@ reconcile.ridge_result <- function(result, source = NULL) {
         i = "Give them with {arg_name('source')}: the {.fn spans} object, declared as it was."),
       "argument", arg = "source")
   }
+  show_progress("reconciling")
   # What an earlier list had is told of, also where nothing is left.
   nothing <- nrow(x) == 0 && is.null(made$question$arguments$earlier)
   checks <- if (nothing) list(nothing_check(result))
@@ -170,6 +171,7 @@ reconciled <- function(checks, x) {
 
 # Sums of doubles may differ in their last digits, whole numbers may not.
 tie <- function(check, expected, found, tolerance = NULL) {
+  progress_goes_on()
   if (is.null(tolerance)) {
     whole <- expected == round(expected) && abs(expected) < 2^53 && found == round(found)
     tolerance <- if (whole %in% TRUE) 0 else 1e-9 * max(1, abs(expected))
@@ -194,6 +196,7 @@ cell_checks <- function(what, expected, found, exact) {
 # are expected, and of a whole result all of them are found. Columns of `near` may differ
 # in their last digits.
 row_checks <- function(what, expected, found, whole, near = NULL) {
+  progress_goes_on()
   exact <- setdiff(names(expected), near)
   plain <- function(table) as.data.frame(lapply(table[exact], as.double))
   at <- vctrs::vec_match(plain(found), plain(expected))

@@ -77,6 +77,7 @@ declare_records <- function(data, columns, end_counts, means_open, told) {
                 "argument", arg = "data", value = data)
   }
   if (inherits(data, "grouped_df")) explain_groups(data)
+  show_progress("declaring the records")
   check_zone_given(told$tz)
   check_date_order(told$date_order)
   if (!is.null(told$days)) check_flag(told$days, "days")

@@ -3,10 +3,10 @@
 #' Puts beside each value of a result the one it is compared with, their difference
 #' and what percent of that one it is.
 #'
-#' What it is compared with is looked up among the periods of the result: where it
-#' has none there, `against_label` says "nothing there" and the numbers are `NA`. To
-#' compare the first year of a window with the year before, ask for a window that
-#' begins a year earlier.
+#' What it is compared with is looked up among the periods of the result. A period before
+#' its window is asked of the records, as long as these are in the session and go back so
+#' far, and the line says so. Where there is none, `against_label` says "nothing there" and
+#' the numbers are `NA`.
 #'
 #' @param result A result of [active()], [movement()], [allocate()] or
 #'   [time_within()] by group or in all.
@@ -36,23 +36,35 @@ versus <- function(result, against = "period_before", values = NULL) {
   check_comparable(result)
   made <- about(result)
   values <- check_choice(values %||% made$main, made$values, "values")
-  found <- if (nrow(result) == 0) list(at = integer(), labels = character(), words = "nothing")
-  else find_other(result, against)
+  found <- if (nrow(result) == 0) list(labels = character(), words = "nothing")
+  else found_for(result, with_base(result, against), against, values)
   value <- result[[values]]
-  other <- value[found$at]
+  other <- found$other %||% value
   digits <- made$question$arguments$digits
   difference <- if (is.null(digits)) value - other else round(value - other, digits)
   plain <- plain_tibble(result)
   columns <- c(
     as.list(plain[setdiff(names(plain), setdiff(made$values, values))]),
-    list(against_label = as.character(ifelse(is.na(found$at), "nothing there", found$labels)),
+    list(against_label = as.character(ifelse(is.na(found$labels), "nothing there", found$labels)),
          against = other, difference = difference,
          percent = as.double(ifelse(is.na(other) | other == 0, NA, 100 * difference / other))))
-  missing <- sum(is.na(found$at))
+  missing <- sum(is.na(found$labels))
   without <- if (missing > 0) paste0(", ", count_of(missing, "row"), " with nothing to compare")
   words <- sub("[.]$", paste0("; ", values, " compared with ", found$words, without, "."),
                made$conventions)
   compared(result, columns, words, values, against)
+}
+
+# The values that those of each row are compared with, how they are named, and the words.
+found_for <- function(result, wider, against, values) {
+  rows <- if (identical(wider, result)) seq_len(nrow(result)) else rows_in_wider(result, wider)
+  found <- find_other(wider, against)
+  since <- if (nrow(wider) > nrow(result)) {
+    paste(", looked up from", format(as_date(axis_days(about(wider)$axis)[1])), "on")
+  }
+  at <- found$at[rows]
+  list(other = wider[[values]][at], labels = ifelse(is.na(at), NA, found$labels[rows]),
+       words = paste0(found$words, since))
 }
 
 # The same lines and periods with other measures.
@@ -92,8 +104,8 @@ find_other <- function(result, against) {
     line <- other_line(made, against)
     name <- line_labels(made)[line]
     words <- if (identical(against, "total")) "the line over all groups" else name
-    return(list(at = match((line - 1L) * size + cells$place, rows_left(result)), labels = name,
-                words = words))
+    return(list(at = match((line - 1L) * size + cells$place, rows_left(result)),
+                labels = rep(name, nrow(result)), words = words))
   }
   other <- other_places(made$axis, against)
   labels <- axis_labels(made$axis, "code")[other]
@@ -133,10 +145,8 @@ group_said <- function(made, against) {
 
 # For each place of the axis the one that it is compared with.
 other_places <- function(axis, against) {
-  is_date <- inherits(against, c("Date", "POSIXt")) ||
-    rlang::is_string(against) && grepl("^[0-9]", against)
   size <- axis_size(axis)
-  if (is_date) {
+  if (is_day(against)) {
     return(rep(place_of_day(axis, as_single_day(against, "against", zone_of(axis$timeline))), size))
   }
   check_choice(against, against_words, "against")
@@ -246,13 +256,15 @@ source_checks.ridge_versus <- function(result, x) {
   if (!"against_label" %in% names(result)) {
     return(checks)
   }
-  cells <- cells_of(result)
-  place <- match(result$against_label, axis_labels(made$axis, "code"))
-  line <- cells$line
+  against <- utils::tail(made$question$then, 1)[[1]]$arguments$against
+  wider <- with_base(whole, group_said(made, against), x)
+  axis <- about(wider)$axis
+  place <- match(result$against_label, axis_labels(axis, "code"))
+  line <- cells_of(result)$line
   if (all(is.na(place))) {
     line <- match(result$against_label, line_labels(made))
-    place <- cells$place
+    place <- match(as.double(made$axis$first), as.double(axis$first))[cells_of(result)$place]
   }
-  other <- whole[[value]][(line - 1) * axis_size(made$axis) + place]
+  other <- wider[[value]][(line - 1) * axis_size(axis) + place]
   c(checks, cell_checks("values compared with", other, result$against, TRUE))
 }

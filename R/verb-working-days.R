@@ -119,6 +119,7 @@ move_working_days.ridge_spans <- function(date, days, calendar = calendar_rules(
   quo <- rlang::enquo(days)
   column <- if (names_a_column(quo, x)) pick_columns(plain_tibble(x), quo, "days")
   number <- if (is.null(column)) rlang::eval_tidy(quo) else as_numbers(x[[column]], column, "days")
+  days <- number
   question <- new_question("move_working_days", asked = move_working_days.ridge_spans)
   question$arguments <- list(days = column %||% number, calendar = calendar)
   if (!is.null(column)) question$columns <- "days"

@@ -48,6 +48,7 @@ write_records <- function(x, path, format = NULL, formulas = "as_is") {
   }
   if (is.null(format)) format <- check_ending(path, table_endings, "path")
   else check_choice(format, table_formats, "format")
+  show_progress(paste("writing", path))
   write_table(x, path, format, formulas)
 }
 

@@ -3,8 +3,8 @@
 
 write_csv_table <- function(table, file = "", sep = ",", compress = "none") {
   columns <- text_columns(exact_numbers(table))
-  data.table::fwrite(columns, file, sep = sep, na = "", quote = "auto", showProgress = FALSE,
-                     scipen = 999, compress = compress)
+  data.table::fwrite(columns, file, sep = sep, na = "", quote = "auto",
+                     showProgress = shows_progress(), scipen = 999, compress = compress)
 }
 
 # The writer does not notice a disk that fills up: the lines are counted.

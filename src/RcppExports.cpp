@@ -194,6 +194,16 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// heed_progress
+void heed_progress(SEXP hook);
+RcppExport SEXP _almanacridge_heed_progress(SEXP hookSEXP) {
+BEGIN_RCPP
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type hook(hookSEXP);
+    heed_progress(hook);
+    return R_NilValue;
+END_RCPP
+}
 // content_crc
 double content_crc(Rcpp::RawVector bytes);
 RcppExport SEXP _almanacridge_content_crc(SEXP bytesSEXP) {
@@ -885,6 +895,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_almanacridge_send_to_output", (DL_FUNC) &_almanacridge_send_to_output, 1},
     {"_almanacridge_heed_termination", (DL_FUNC) &_almanacridge_heed_termination, 1},
     {"_almanacridge_asked_to_terminate", (DL_FUNC) &_almanacridge_asked_to_terminate, 0},
+    {"_almanacridge_heed_progress", (DL_FUNC) &_almanacridge_heed_progress, 1},
     {"_almanacridge_content_crc", (DL_FUNC) &_almanacridge_content_crc, 1},
     {"_almanacridge_sheet_extent", (DL_FUNC) &_almanacridge_sheet_extent, 1},
     {"_almanacridge_in_child", (DL_FUNC) &_almanacridge_in_child, 2},

@@ -1,6 +1,7 @@
 // What R does not say of files: what kind one is, and whether what was written has
 // arrived. Reasons come back as text, empty where all went well.
 #include "core/parquet_pages.h"
+#include "r-objects.h"
 #include <Rcpp.h>
 #include <algorithm>
 #include <cerrno>
@@ -168,6 +169,14 @@ void heed_termination(bool heed) {
 
 // [[Rcpp::export]]
 bool asked_to_terminate() { return asked_to_end; }
+
+// The function that is told that long work goes on; NULL: none.
+// [[Rcpp::export]]
+void heed_progress(SEXP hook) {
+  if (progress_hook != nullptr) R_ReleaseObject(progress_hook);
+  progress_hook = Rf_isNull(hook) ? nullptr : hook;
+  if (progress_hook != nullptr) R_PreserveObject(progress_hook);
+}
 
 // The sum by which packed files tell that a part is whole.
 // [[Rcpp::export]]

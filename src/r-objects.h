@@ -4,6 +4,7 @@
 #pragma once
 #include <Rcpp.h>
 #include <algorithm>
+#include <chrono>
 #include <initializer_list>
 #include <utility>
 #include <vector>
@@ -47,11 +48,25 @@ inline SEXP named_list(const std::vector<std::pair<const char*, SEXP>>& items) {
   });
 }
 
+// The function that is told, a few times a second, that work goes on; none: a null pointer.
+inline SEXP progress_hook = nullptr;
+
+inline void tell_progress() {
+  static auto told = std::chrono::steady_clock::now();
+  const auto now = std::chrono::steady_clock::now();
+  if (now - told < std::chrono::milliseconds(200)) return;
+  told = now;
+  const SEXP call = PROTECT(Rf_lang1(progress_hook));
+  Rf_eval(call, R_GlobalEnv);
+  UNPROTECT(1);
+}
+
 // An interrupt, or a limit of time that ran out, leaves R's way: whoever waits for that
 // condition catches it.
 inline void check_interrupt() {
   Rcpp::unwindProtect([]() -> SEXP {
     R_CheckUserInterrupt();
+    if (progress_hook != nullptr) tell_progress();
     return R_NilValue;
   });
 }

@@ -3,3 +3,9 @@
 Rcpp::compileAttributes(".")
 options(warn = 1)
 roxygen2::roxygenise(".", load_code = "installed")
+
+# The manual page of the command line, from its register.
+dir.create("inst/share", showWarnings = FALSE)
+page <- commonmark::markdown_man(paste(almanacridge:::manual_page(), collapse = "\n"))
+head <- c(".TH RIDGE 1", ".\\\" From the register of commands and options.")
+writeLines(c(head, strsplit(page, "\n")[[1]]), "inst/share/ridge.1")

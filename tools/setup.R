@@ -87,5 +87,7 @@ has_other_parser <- function() {
   length(python) > 0 && system2(python[1], c("-c", shQuote("import icalendar, dateutil")), stdout = FALSE, stderr = FALSE) == 0
 }
 also_from_distribution("python3-icalendar", has_other_parser())
+# The tests complete words in both shells.
+also_from_distribution("zsh", nzchar(Sys.which("zsh")))
 # Without pandoc the vignettes are left out.
 also_from_distribution("pandoc", nzchar(Sys.which("pandoc")))

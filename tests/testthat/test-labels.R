@@ -76,3 +76,20 @@ test_that("records are chosen by the folded label, exactly, or by a part of it",
   expect_message(read_records(path, date_order = "dmy", keep = list(kind = "night wach")), "The nearest is \"night watch\"")
   expect_error(read_records(path, match = "fuzzy"), "must be one of", class = "ridge_error_argument")
 })
+
+test_that("what is spelled nearly as a label that was left out is told of", {
+  said <- function(data, ...) {
+    path <- withr::local_tempfile(fileext = ".csv")
+    write_records(data, path)
+    paste(testthat::capture_messages(read_records(path, ...)), collapse = "")
+  }
+  kinds <- data.frame(kind = c("Cleaning", "cleaning", "Cleanning", "Cleaing", "Celaning", "Watch", NA, "Cleaning "))
+  told <- said(kinds, leave_out = list(kind = "cleaning"))
+  expect_match(told, "\"Celaning\", \"Cleaing\", and \"Cleanning\" in \"kind\" are\\s+spelled nearly so, and stay \\(3 records\\)")
+  expect_match(said(kinds, leave_out = list(kind = "Cleaning"), match = "exact"), "\"cleaning\".*stay \\(4 records\\)")
+  expect_no_match(said(kinds, leave_out = list(kind = "Watch")), "nearly")
+  codes <- data.frame(code = c("OB-1001", "OB-1002", "OB-1003"))
+  expect_no_match(said(codes, leave_out = list(code = "OB-1001")), "nearly")
+  many <- data.frame(code = paste0("OB-", 1:2e5))
+  expect_no_match(said(many, leave_out = list(code = "OB-77")), "nearly")
+})

@@ -125,3 +125,45 @@ test_that("a workbook of cohorts has a shaded grid", {
   write_records(widen(left), file)
   expect_match(openxlsx::loadWorkbook(file)$worksheets[[1]]$conditionalFormatting, "colorScale", all = FALSE)
 })
+
+test_that("what a window hides is looked up before it: as a wider window has it", {
+  grains <- c("day", "week", "month", "quarter", "year", "2 weeks")
+  for (seed in 1:40) {
+    data <- random_records(seed)
+    if (nrow(data) == 0) next
+    x <- spans(data, start, end, key = who, as_of = "2024-08-31")
+    by <- grains[seed %% 6 + 1]
+    against <- if (seed %% 2 && by != "2 weeks") "year_before" else "period_before"
+    whole <- active(x, by, group = site)
+    from <- whole$period[ceiling(nrow(whole) / 2)]
+    cut <- versus(active(x, by, group = site, from = from), against)
+    wide <- tibble::as_tibble(versus(whole, against))
+    expect_identical(tibble::as_tibble(cut), wide[wide$period >= from, ])
+    expect_true(all(reconcile(cut)$ok))
+  }
+})
+
+test_that("the line says from when on; saved results, chosen rows and days of one's own stay as they are", {
+  months <- active(made(), group = g, from = "2025-02-01")
+  before <- versus(months)
+  expect_identical(before$against[1], 1L)
+  expect_match(conventions(before), "looked up from 2025-01-01 on")
+  expect_identical(versus(months, "2024-05-15")$against_label, rep("2024-05", nrow(months)))
+  expect_error(versus(months, "2020-01-01"), "no period of the result holds 2020-01-01", class = "ridge_error_argument")
+  file <- withr::local_tempfile(fileext = ".rds")
+  saveRDS(months, file)
+  rm(months)
+  saved <- versus(readRDS(file)[1:2, ])
+  expect_identical(saved$against_label, c("nothing there", "2025-02"))
+  dates <- versus(active(made(), on = c("2025-02-01", "2025-03-01")))
+  expect_identical(dates$against_label[1], "nothing there")
+  moved <- versus(movement(spans(demo_records("postings"), first_day, last_day, key = observer, as_of = "2026-06-30"),
+                           "quarter", from = "2026-01-01"), values = "closing")
+  expect_identical(moved$against_label, c("2025-Q4", "2026-Q1"))
+  expect_identical(moved$against[2], moved$closing[1])
+  hours <- spans(data.frame(s = as.POSIXct("2026-03-02 08:00", tz = "UTC") + 3600 * 0:5, e = as.POSIXct("2026-03-02 20:00", tz = "UTC")),
+                 s, e, as_of = "2026-03-02")
+  cut <- versus(active(hours, "hour", from = as.POSIXct("2026-03-02 11:00", tz = "UTC")))
+  expect_identical(cut$against[1:2], c(3L, 4L))
+  expect_true(all(reconcile(cut)$ok))
+})

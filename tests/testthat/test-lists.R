@@ -1,0 +1,103 @@
+# Several lists on one command line, and two files against each other.
+
+here <- function(name) file.path(system.file("extdata", package = "almanacridge"), paste0(name, ".csv"))
+table_of <- function(got) utils::read.csv(text = got$out)
+two_lists <- c(here("observers_here"), "--start", "since", "--all-open", "--key", "observer", "--as-of", "2026-06-30",
+               "--and", here("observers_left"), "--start", "joined", "--end", "last_day", "--key", "person")
+bound <- function() {
+  suppressMessages(bind_spans(
+    observers_here = spans(demo_records("observers_here"), since, NA, key = observer, as_of = "2026-06-30"),
+    observers_left = spans(demo_records("observers_left"), joined, last_day, key = person, as_of = "2026-06-30")))
+}
+
+test_that("lists with column names of their own are one, in any command that reads records", {
+  got <- run("active", two_lists, "--by", "year", "--group", "source")
+  expect_identical(got$status, 0L)
+  expect_identical(table_of(got)$active, active(bound(), "year", group = source)$active)
+  expect_match(got$notes, "434 records of 2 lists", all = FALSE)
+  expect_match(got$notes, "open in one list and ended in another: see `ridge check`", all = FALSE)
+  moved <- run("movement", two_lists, "--by", "year", "--reconcile")
+  expect_identical(moved$status, 0L)
+  expect_identical(table_of(moved)$closing, movement(bound(), "year")$closing)
+  against <- run("versus", two_lists, "--by", "year")
+  expect_identical(table_of(against)$active, active(bound(), "year")$active)
+})
+
+test_that("the question is that of all, wherever it stands", {
+  got <- run("active", two_lists, "--by", "year", "--rule", "last_day")
+  first <- run("active", "--by", "year", "--rule", "last_day", two_lists)
+  expect_identical(got$out, first$out)
+})
+
+test_that("check finds what is open in one list and ended in the other", {
+  got <- run("check", two_lists)
+  expect_identical(got$status, 1L)
+  expect_identical(sum(table_of(got)$finding == "open and ended"), nrow(subset(check_spans(bound()), finding == "open and ended")))
+})
+
+test_that("a third list, and one that is said in the words of the first", {
+  folder <- withr::local_tempdir()
+  put <- function(name, ...) {
+    path <- file.path(folder, name)
+    writeLines(c("who,from,upto", ...), path)
+    path
+  }
+  a <- put("a.csv", "x,2026-01-01,2026-01-10")
+  b <- put("b.csv", "y,2026-01-05,")
+  c <- put("c.csv", "z,2026-01-07,2026-01-08", "x,2026-01-01,2026-01-10")
+  got <- run("active", a, "--start", "from", "--end", "upto", "--key", "who", "--as-of", "2026-01-31", "--and", b, "--and", c,
+             "--on", "2026-01-04,2026-01-07")
+  expect_identical(table_of(got)$active, c(1L, 3L))
+  expect_match(got$notes, "1 record is in two lists: counted once, see `--set-aside FILE`", all = FALSE)
+  aside <- file.path(folder, "aside.csv")
+  run("active", a, "--start", "from", "--end", "upto", "--key", "who", "--as-of", "2026-01-31", "--and", c, "--set-aside", aside)
+  expect_match(utils::read.csv(aside)$reason, "is in \"a\" too, row 1")
+  expect_match(run("active", a, "--start", "from", "--end", "upto", "--and", file.path(folder, "none.csv"))$notes, "none.csv", all = FALSE)
+  expect_match(run("active", a, "--start", "from", "--end", "upto", "--and", b, "--start", "nope")$notes, "--start: there is no column \"nope\"",
+               all = FALSE)
+  expect_match(run("records", a, "--and", b)$notes, "has no option `--and`", all = FALSE)
+})
+
+test_that("records of two files overlap, with the columns of both", {
+  trips <- c(here("field_trips"), "--start", "first_day", "--end", "last_day", "--key", "observer", "--as-of", "2026-06-30")
+  got <- run("overlaps", trips, "--with", here("postings"), "--carry", "station,role", "--reconcile")
+  away <- spans(demo_records("field_trips"), first_day, last_day, key = observer, as_of = "2026-06-30")
+  expected <- overlaps(away, demo_staff(), carry = c(station, role))
+  expect_identical(got$status, 0L)
+  expect_identical(table_of(got)$days, expected$days)
+  expect_identical(table_of(got)$role_b, as.character(expected$role_b))
+  other <- withr::local_tempfile(fileext = ".csv")
+  renamed <- demo_records("postings")
+  names(renamed)[match(c("first_day", "last_day", "observer"), names(renamed))] <- c("begins", "ends", "person")
+  write_records(renamed, other)
+  own <- run("overlaps", trips, "--with", other, "--with-columns", "begins,ends,person")
+  expect_identical(table_of(own)$days, overlaps(away, demo_staff())$days)
+  expect_match(run("overlaps", trips, "--with-columns", "a,b,c")$notes, "`--with-columns` plays no part without `--with`")
+  expect_match(run("overlaps", trips, "--with", other, "--with-columns", "a,b")$notes, "must name the start, the end and the key")
+})
+
+test_that("how_asked() spells the second file, and years of weeks", {
+  away <- spans(read_records(here("field_trips")), first_day, last_day, key = observer, as_of = "2026-06-30")
+  staff <- spans(read_records(here("postings")), first_day, last_day, key = observer, as_of = "2026-06-30")
+  words <- function(text) scan(text = text, what = "", quote = "'\"", quiet = TRUE)[-1]
+  pairs <- overlaps(away, staff)
+  again <- run(words(how_asked(pairs, as = "command")))
+  expect_identical(table_of(again)$days, pairs$days)
+  year <- own_periods(pattern = "4-4-5", years = 2025:2026, month = "June", ends = "nearest", extra_week = 3, long_years = 2025)
+  counted <- active(staff, by = year, rule = "last_day")
+  text <- how_asked(counted, as = "command")
+  expect_match(text, "--by 4-4-5 --years 2025-2026 --week-year month=June", fixed = TRUE)
+  expect_identical(table_of(run(words(text)))$active, counted$active)
+})
+
+test_that("years of weeks on the command line", {
+  got <- run("periods", "--by", "5-4-4", "--years", "2025-2026", "--week-year", "month=June", "--week-year", "ends-on=Sunday",
+             "--from", "2025-01-01", "--to", "2026-06-30")
+  expected <- periods(own_periods(pattern = "5-4-4", years = 2025:2026, month = "June", ends_on = "Sunday"), "2025-01-01", "2026-06-30")
+  expect_identical(table_of(got)$period, format(expected$period))
+  expect_match(run("periods", "--by", "4-4-5")$notes, "`--years` takes the first and the last year")
+  expect_match(run("periods", "--by", "4-4-5", "--years", "soon")$notes, "not \"soon\"")
+  expect_match(run("periods", "--by", "month", "--years", "2025")$notes, "--years plays no part without a year of weeks")
+  expect_match(run("periods", "--by", "4-4-5", "--years", "2025", "--week-year", "moth=June")$notes, "`--week-year` knows ends-on")
+  expect_match(run("periods", "--by", "4-4-5", "--years", "2025", "--week-year", "ends=soon")$notes, "--week-year must be one of")
+})
