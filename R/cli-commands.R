@@ -98,26 +98,30 @@ period_commands <- function() list(
     needs = "--by GRAIN --from DATE --to DATE")
 )
 
+totals_by_group <- "not each by itself, but totals by these columns"
+
 range_commands <- function() list(
   consecutive = command_row(
     "stretches without a break", verb = "consecutive", calendar = "working",
-    options = c(from_records(), "per", "same", "tolerance", "longest", "carry", "carried", "show",
+    options = c(from_records(), "per", "group", "same", "tolerance", "longest", "carry", "carried", "show",
                 "working", calendar_names(), as_asked()),
     values = list(show = c("stretches", "records")),
-    helps = list(show = "stretches, or the records, each with the number of its stretch")),
+    helps = list(show = "stretches, or the records, each with the number of its stretch",
+                 group = totals_by_group)),
   gaps = command_row(
     "where nothing is", verb = "gaps", calendar = "working",
-    options = c(from_records(), "per", "edges", "min-days", "carry", "from", "to", "working",
-                calendar_names(), as_asked())),
+    options = c(from_records(), "per", "group", "edges", "min-days", "carry", "from", "to", "working",
+                calendar_names(), as_asked()), helps = list(group = totals_by_group)),
   "missing-days" = command_row(
     "the days without a record", verb = "missing_days", calendar = "working",
-    options = c(from_records(), "per", "expected", "from", "to", "working", calendar_names(),
+    options = c(from_records(), "per", "group", "expected", "from", "to", "working", calendar_names(),
                 "reconcile", table_names())),
   overlaps = command_row(
     "which records overlap, for how long", verb = "overlaps",
-    options = c(from_records(), "with", "with-columns", "per", "differing", "min-days", "total",
+    options = c(from_records(), "with", "with-columns", "per", "group", "differing", "min-days", "total",
                 "carry", as_asked()),
-    helps = list(total = "not the pairs, but how many and on how many days")),
+    helps = list(total = "not the pairs, but how many and on how many days",
+                 group = totals_by_group)),
   concurrency = command_row(
     "how many at once, change by change", verb = "concurrency",
     options = c(from_records(), "group", "of", "from", "to", "capacity", "floor", less_names(),

@@ -10,7 +10,8 @@ run_demo <- function(given, run_command) {
   on.exit(setwd(before))
   cat("The demo data is in the folder ridge-demo:\n> cd ridge-demo\n\n")
   steps <- if (isTRUE(given$more)) more_commands() else first_commands()
-  for (i in seq_along(steps)) demo_command(paste0(i, ". ", names(steps)[i]), steps[[i]], run_command)
+  questions <- paste0(seq_along(steps), ". ", names(steps))
+  for (i in seq_along(steps)) demo_command(questions[i], steps[[i]], run_command)
   writeLines(demo_ending(isTRUE(given$more)))
 }
 

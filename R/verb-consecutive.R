@@ -23,12 +23,15 @@
 #'   its stretch.
 #' @param carry,carried Columns of the records to carry along: of the `"first"` record of each
 #'   stretch, of the `"last"`, that which ends it, or of `"all"`, each value once, as text.
+#' @param group `NULL`, or columns to total by: not the single stretches, but for each group how
+#'   many its keys (or what `per` says) have within it, and how long they are.
 #' @return A tibble: the columns of `per` and `same`, `start`, `end` (the last
 #'   day), `days` from start to end (or `hours`), `working_days` with a calendar,
 #'   `records` (integer), `open` (logical: still going on; `end` is then the as-of
 #'   date, `NA` with length 0 where it has not begun by then). For records:
 #'   `stretch`, the row of the stretch in the table of all stretches (`NA` for an
-#'   empty span), `row`, and the records' columns.
+#'   empty span), `row`, and the records' columns. With `group`: the group columns,
+#'   `stretches`, `days` (`hours`, `working_days`) in all and `longest`.
 #' @section Errors:
 #' A wrong argument is an error of class `ridge_error_argument`, a wrong column of
 #' class `ridge_error_column`.
@@ -40,7 +43,7 @@
 #' consecutive(staff, same = station)
 #' @export
 consecutive <- function(x, per, same = NULL, tolerance = 0, calendar = NULL, longest = FALSE,
-                        show = "stretches", carry = NULL, carried = "first") {
+                        show = "stretches", carry = NULL, carried = "first", group = NULL) {
   check_spans_class(x, "consecutive")
   check_flag(longest, "longest")
   check_choice(show, c("stretches", "records"), "show")
@@ -52,14 +55,19 @@ consecutive <- function(x, per, same = NULL, tolerance = 0, calendar = NULL, lon
   }
   tolerance <- check_amount(tolerance, "tolerance", whole = on_days(timeline_of(x)))
   told_per <- !missing(per)
-  per <- pick_per(x, rlang::enquo(per))
+  group <- pick_groups(x, rlang::enquo(group), c("stretches", "longest", stretch_columns),
+                       "consecutive")
+  check_range_totals(group, carry = if (length(carry)) carry,
+                     show = if (show == "records") show)
+  own <- pick_per(x, rlang::enquo(per))
+  per <- union(group, own)
   same <- setdiff(pick_plain_columns(x, rlang::enquo(same), "same"), per)
   carry <- setdiff(carry, c(per, same))
   check_free_names(carry, stretch_columns, "consecutive", "carry")
   taken <- if (show == "stretches") stretch_columns else c("stretch", "row")
   check_free_names(if (show == "stretches") c(per, same) else names(x), taken, "consecutive")
-  question <- new_question("consecutive", list(per = if (told_per) per, same = same,
-                                                carry = carry), per = per)
+  question <- new_question("consecutive", list(per = if (told_per) own, same = same,
+                                                carry = carry, group = group), per = per)
   answer_consecutive(x, question)
 }
 
@@ -84,7 +92,9 @@ answer_consecutive <- function(x, question) {
   columns <- c(line_values(found), columns, carried_along(x, asked, found))
   kept <- if (asked$longest) longest_rows(columns, found, length(question$per)) else order
   if (!is.null(kept)) columns <- slice_all(columns, kept)
-  new_ranges(question, x, columns, words, names = c(question$per, asked$same), values = "records")
+  if (length(asked$group)) range_totals(question, x, columns, words, "stretches")
+  else new_ranges(question, x, columns, words, names = c(question$per, asked$same),
+                  values = "records")
 }
 
 # Of the first record of each stretch, of the one that ends it, or of all, each value once.
@@ -176,6 +186,11 @@ source_checks.ridge_consecutive <- function(result, x) {
     length <- expected$working_days %||% expected$length
     best <- order(own[expected$line], -length, expected$start, expected$line)
     expected <- expected[best[!duplicated(own[expected$line[best]])], ]
+  }
+  if (length(asked$group)) {
+    of_group <- plain_lines(partition$values, asked$group)[expected$line]
+    return(range_total_checks("stretches", result, x, of_group,
+                              expected$working_days %||% expected$length))
   }
   c(range_checks("stretches", result, partition$values, per, expected,
                  data.frame(records = result$records)),

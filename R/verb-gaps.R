@@ -20,12 +20,15 @@
 #' @param calendar `NULL`, or [calendar_rules()] where only working days count.
 #' @param expected The days on which a record is expected: Dates or ISO text. By
 #'   default every day, or every working day of the calendar.
+#' @param group `NULL`, or columns to total by: not the single ranges, but for each group how
+#'   many its keys (or what `per` says) have within it, and how long they are.
 #' @param carry Columns of the records on both sides to carry along, as `_before` and `_after`.
 #' @return `gaps()`: a tibble of the columns of `per`, `start`, `end` (the last
 #'   uncovered day), `days` (or `hours`), `working_days` with a calendar,
 #'   `row_before` and `row_after`, the rows of the neighbours in the source, `NA`
 #'   at an edge. `missing_days()`: the columns of `per`, `day`, `row_before` and
-#'   `row_after`.
+#'   `row_after`. With `group`: the group columns and `gaps`, `days` (`hours`,
+#'   `working_days`) in all and `longest`; of `missing_days()` `missing` and `expected`.
 #' @section Errors:
 #' A wrong argument is an error of class `ridge_error_argument`, a wrong column of
 #' class `ridge_error_column`, more missing days than fit of class
@@ -33,21 +36,26 @@
 #' @examples
 #' readings <- spans(demo_records("stake_readings"), read_on, NULL, key = stake)
 #' gaps(readings, min_days = 5)
+#' staff <- spans(demo_records("postings"), first_day, last_day, key = observer)
+#' gaps(staff, group = role)
 #' missing_days(readings, calendar = calendar_rules(), from = "2026-04-01")
 #' @export
 gaps <- function(x, per, from = NULL, to = NULL, edges = FALSE, min_days = NULL,
-                 calendar = NULL, carry = NULL) {
+                 calendar = NULL, carry = NULL, group = NULL) {
   check_spans_class(x, "gaps")
   check_flag(edges, "edges")
   if (!is.null(min_days)) check_amount(min_days, "min_days")
   told_per <- !missing(per)
-  per <- pick_per(x, rlang::enquo(per))
+  group <- pick_groups(x, rlang::enquo(group), c("gaps", "longest", gap_columns), "gaps")
+  own <- pick_per(x, rlang::enquo(per))
+  per <- union(group, own)
   check_free_names(per, gap_columns, "gaps")
   carry <- pick_columns(plain_tibble(x), rlang::enquo(carry), "carry")
   check_free_names(paste0(rep(carry, each = 2), c("_before", "_after"))[seq_len(2 * length(carry))],
                    c(per, gap_columns), "gaps", "carry")
+  check_range_totals(group, carry = if (length(carry)) carry)
   window <- ask_window(x, from, to, needed = edges)
-  columns <- list(per = if (told_per) per, carry = carry)
+  columns <- list(per = if (told_per) own, carry = carry, group = group)
   answer_gaps(x, new_question("gaps", columns, per = per, window = window))
 }
 
@@ -68,7 +76,9 @@ answer_gaps <- function(x, question) {
                carried_beside(x, x, asked$carry, found$before, found$after, c("_before", "_after")))
   kept <- which(length >= max(least, if (on_days(timeline_of(x))) 1 else 0))
   if (length(kept) < length(length)) columns <- slice_all(columns, kept)
-  new_ranges(question, x, columns, describe_gaps(x, question), names = question$per)
+  words <- describe_gaps(x, question)
+  if (length(asked$group)) range_totals(question, x, columns, words, "gaps")
+  else new_ranges(question, x, columns, words, names = question$per)
 }
 
 # The uncovered ranges within the window, with those at its edges where they are asked
@@ -136,7 +146,13 @@ source_checks.ridge_gaps <- function(result, x) {
   length <- expected$working_days %||%
     ((between$stop - between$start) / ticks_in_day(timeline_of(x)))
   least <- max(asked$min_days %||% 0, if (on_days(timeline_of(x))) 1 else 0)
-  expected <- vctrs::vec_slice(expected, length >= least)
+  kept <- length >= least
+  if (length(asked$group)) {
+    of <- plain_lines(partition$values, asked$group)[expected$line[kept]]
+    return(range_total_checks("gaps", result, x, of,
+                              (expected$working_days %||% expected$length)[kept]))
+  }
+  expected <- vctrs::vec_slice(expected, kept)
   c(range_checks("gaps", result, partition$values, question$per, expected,
                  neighbours(result, plain, about(x)$rows)),
     beside_checks(result, x, x, asked$carry, c("row_before", "row_after"),

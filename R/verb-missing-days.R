@@ -1,9 +1,12 @@
 #' @rdname gaps
 #' @export
-missing_days <- function(x, per, calendar = NULL, expected = NULL, from = NULL, to = NULL) {
+missing_days <- function(x, per, calendar = NULL, expected = NULL, from = NULL, to = NULL,
+                         group = NULL) {
   check_spans_class(x, "missing_days")
   told_per <- !missing(per)
-  per <- pick_per(x, rlang::enquo(per))
+  group <- pick_groups(x, rlang::enquo(group), c("missing", "expected"), "missing_days")
+  own <- pick_per(x, rlang::enquo(per))
+  per <- union(group, own)
   check_free_names(per, c("day", "row_before", "row_after"), "missing_days")
   need_days(timeline_of(x), "Missing days need")
   if (!is.null(calendar)) {
@@ -11,8 +14,8 @@ missing_days <- function(x, per, calendar = NULL, expected = NULL, from = NULL, 
     refuse_together("calendar", list(expected = expected), "both say which days are expected")
   }
   window <- ask_window(x, from, to, needed = TRUE)
-  answer_missing_days(x, new_question("missing_days", list(per = if (told_per) per), per = per,
-                                      window = window))
+  columns <- list(per = if (told_per) own, group = group)
+  answer_missing_days(x, new_question("missing_days", columns, per = per, window = window))
 }
 
 answer_missing_days <- function(x, question) {
@@ -21,6 +24,9 @@ answer_missing_days <- function(x, question) {
   days <- expected_days(question$window, asked$calendar, asked$expected)
   first <- findInterval(found$start - 1L, days)
   count <- findInterval(found$stop - 1L, days) - first
+  if (length(asked$group)) {
+    return(missing_totals(question, x, found, count, length(days)))
+  }
   check_fits(sum(as.double(count)), 8 * (length(question$per) + 3), "This list",
              "Choose a narrower window, or ask for the gaps.")
   gap <- rep(seq_along(count), count)
@@ -29,6 +35,19 @@ answer_missing_days <- function(x, question) {
                     row_before = source_rows(x, found$before[gap]),
                     row_after = source_rows(x, found$after[gap])))
   new_result(columns, question, x, describe_missing(x, question), values = "day")
+}
+
+# Every partition of a group is expected to have a record on every day.
+missing_totals <- function(question, x, found, count, days) {
+  group <- question$arguments$group
+  lines <- groups_of(x, group)
+  parts <- groups_of(x, question$per)$values[group]
+  of_part <- factor(group_places(parts, lines$values), seq_len(lines$size))
+  of_gap <- factor(group_places(line_values(found)[group], lines$values), seq_len(lines$size))
+  columns <- list(missing = as.integer(tapply(count, of_gap, sum, default = 0)),
+                  expected = tabulate(of_part, lines$size) * days)
+  words <- sub("[.]$", paste0("; totals by ", and_list(group), "."), describe_missing(x, question))
+  new_result(c(lines$values, columns), question, x, words, values = names(columns), groups = group)
 }
 
 expected_days <- function(window, calendar, expected) {
@@ -63,6 +82,9 @@ source_checks.ridge_missing_days <- function(result, x) {
   days <- as.double(expected_days(window, asked$calendar, asked$expected))
   first <- findInterval(between$start - 0.5, days)
   count <- findInterval(between$stop - 0.5, days) - first
+  if (length(asked$group)) {
+    return(missing_total_checks(result, x, partition$values, between$line, count, length(days)))
+  }
   expected <- data.frame(line = rep(between$line, count), day = days[sequence(count, first + 1)],
                          before = rep(between$before, count), after = rep(between$after, count))
   found <- data.frame(line = line_of_row(result, partition$values, question$per),
@@ -70,4 +92,16 @@ source_checks.ridge_missing_days <- function(result, x) {
   more <- neighbours(result, plain, about(x)$rows)
   if (!is.null(more)) found[names(more)] <- more
   row_checks("missing days", expected[names(found)], found, is_whole(result))
+}
+
+missing_total_checks <- function(result, x, parts, line, count, days) {
+  group <- about(result)$groups
+  plain <- plain_partition(plain_tibble(x)[group])
+  of <- line_of_row(parts, plain$values, group)
+  at <- line_of_row(result, plain$values, group)
+  missing <- as.vector(tapply(count, factor(of[line], seq_len(plain$size)), sum, default = 0))
+  expected <- tabulate(of, plain$size) * days
+  zero <- function(values) ifelse(is.na(values), 0, values)
+  c(cell_checks("missing days", zero(missing[at]), result$missing, TRUE),
+    cell_checks("expected days", zero(expected[at]), result$expected, TRUE))
 }

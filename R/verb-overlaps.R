@@ -18,11 +18,13 @@
 #' @param total `TRUE`: not the pairs, but for each partition, or each pair of values
 #'   of `differing` (of keys, with `y`), how many overlaps there are and on how many
 #'   days: a day counts once.
+#' @param group `NULL`, or columns to total by: not the pairs, but for each group how many there
+#'   are between its records, and on how many days of its keys (or what `per` says).
 #' @param carry Columns of the records, of either table, to carry along as `_a` and `_b`.
 #' @return A tibble of the columns of `per`, those of `differing` twice (`_a`, `_b`),
 #'   `row_a`, `row_b`, `start`, `end` (the last day in common), `days` (or
 #'   `hours`), `open` (no end known; `end` is then the as-of date). With `total`:
-#'   `overlaps` (integer) and `days` or `hours`.
+#'   `overlaps` (integer) and `days` or `hours`; with `group` these and `longest`.
 #' @section Errors:
 #' A wrong argument is an error of class `ridge_error_argument`, a wrong column of
 #' class `ridge_error_column`. Pairs that do not fit into memory are refused, with
@@ -37,20 +39,25 @@
 #' overlaps(trips, closures)
 #' @export
 overlaps <- function(x, y = NULL, per, differing = NULL, min_days = NULL, total = FALSE,
-                     carry = NULL) {
+                     carry = NULL, group = NULL) {
   check_spans_class(x, "overlaps")
   check_flag(total, "total")
   if (!is.null(min_days)) check_amount(min_days, "min_days")
   differing <- pick_plain_columns(x, rlang::enquo(differing), "differing")
   told_per <- !missing(per)
-  per <- if (is.null(y)) list(pair_partitions(x, rlang::enquo(per), differing))
+  group <- pick_groups(x, rlang::enquo(group), c("longest", pair_columns), "overlaps")
+  if (length(group)) {
+    refuse_together("group", list(y = y), "the records of two tables are not in one group")
+  }
+  own <- if (is.null(y)) list(pair_partitions(x, rlang::enquo(per), differing))
   else shared_partitions(x, y, rlang::enquo(per), differing)
+  per <- c(list(union(group, own[[1]])), own[-1])
   shown <- if (is.null(y)) differing else shared_keys(x, y, per)
   check_free_names(c(per[[1]], if (length(shown)) paste0(rep(shown, each = 2), c("_a", "_b"))),
                    pair_columns, "overlaps")
-  carry <- pick_pair_columns(x, y, rlang::enquo(carry), total)
-  columns <- list(per = if (told_per) per[[1]], differing = differing,
-                  carry = setdiff(carry, shown))
+  carry <- pick_pair_columns(x, y, rlang::enquo(carry), total || length(group) > 0)
+  columns <- list(per = if (told_per) own[[1]], differing = differing,
+                  carry = setdiff(carry, shown), group = group)
   question <- new_question("overlaps", columns, per = per, shown = shown)
   answer_overlaps(x, question)
 }
@@ -103,6 +110,9 @@ answer_overlaps <- function(x, question) {
   pairs <- pairs_of(x, spans_asked(asked, "y"), question$per, asked$differing, least, way_out)
   pairs <- long_enough(pairs, least, x)
   words <- describe_overlaps(x, question)
+  if (length(asked$group)) {
+    return(group_overlaps(x, question, pairs, words))
+  }
   if (asked$total) {
     return(new_result(total_columns(x, question, pairs), question, x, words, values = "overlaps"))
   }
@@ -173,6 +183,30 @@ total_columns <- function(x, question, pairs) {
     lapply(length_columns(length, timeline), `[`, seen))
 }
 
+# By group: the pairs within it, the days of each of its partitions once, and the longest pair.
+group_overlaps <- function(x, question, pairs, words) {
+  group <- question$arguments$group
+  lines <- groups_of(x, group)
+  timeline <- timeline_of(x)
+  stop <- pairs$stop
+  open <- is_never(stop, timeline)
+  stop[open] <- pmax(about(x)$as_of_stop, pairs$start[open])
+  part <- factor(group_places(pairs$lines$values[group], lines$values), seq_len(lines$size))
+  of_pair <- part[pairs$line + 1L]
+  covered <- length_columns(covered_ticks(pairs$start, stop, pairs$line, length(part)), timeline)
+  of_each <- length_columns(stop - pairs$start, timeline)[[1]]
+  over <- function(values, line, f) {
+    total <- tapply(as.double(values), line, f, default = 0)
+    if (is.integer(values)) as.integer(total) else as.double(total)
+  }
+  columns <- c(list(overlaps = tabulate(of_pair, lines$size)),
+               stats::setNames(list(over(covered[[1]], part, sum)), names(covered)),
+               list(longest = over(of_each, of_pair, max)))
+  words <- sub("[.]$", paste0("; totals by ", and_list(group), "."), words)
+  new_result(c(lines$values, columns), question, x, words, values = names(columns),
+             class = "ridge_range_totals", groups = group)
+}
+
 sorted_pairs <- function(pairs) {
   if (is.null(pairs$side)) {
     return(pairs)
@@ -190,7 +224,7 @@ describe_overlaps <- function(x, question) {
   sentence_of(
     paste(what, per_words(question$per[[1]])),
     if ((asked$min_days %||% 0) > 1) paste("at least", format(asked$min_days), "days"),
-    if (asked$total) "each day counted once", open_length_words(x), usual_lengths(x),
+    if (asked$total || length(asked$group)) "each day counted once", open_length_words(x), usual_lengths(x),
     if (!is.null(y)) paste0("second table: ", usual_lengths(y)))
 }
 
@@ -212,6 +246,9 @@ source_checks.ridge_overlaps <- function(result, x) {
   shown <- plain_rows(pairs, x)
   kept <- shown$length >= (asked$min_days %||% 0) * ticks_in_day(timeline_of(x)) /
     length_unit(timeline_of(x))$ticks
+  if (length(asked$group)) {
+    return(group_pair_checks(result, x, pairs[kept, ], shown$length[kept], both$partition))
+  }
   if (asked$total) {
     return(total_pair_checks(result, x, pairs[kept, ], shown[kept, ], both$partition))
   }
@@ -270,4 +307,26 @@ total_pair_checks <- function(result, x, pairs, shown, partition) {
   found <- data.frame(line = line_of_row(result, partition$values, names), a = side(a, "_a"),
                       b = side(b, "_b"), overlaps = result$overlaps, length = result[[unit$name]])
   row_checks("pairs by line", expected, found, is_whole(result), near = "length")
+}
+
+# The days of a partition are counted once, those of the longest pair by themselves.
+group_pair_checks <- function(result, x, pairs, length, partition) {
+  group <- about(result)$groups
+  plain <- plain_partition(plain_tibble(x)[group])
+  part <- line_of_row(partition$values, plain$values, group)
+  open <- is.infinite(pairs$stop)
+  pairs$stop[open] <- pmax(about(x)$as_of_stop, pairs$start[open])
+  covered <- plain_union(pairs[c("start", "stop")], pairs$line)
+  unit <- length_unit(timeline_of(x))
+  by <- function(of) factor(part[of], seq_len(plain$size))
+  total <- tapply(covered$stop - covered$start, by(covered$id), sum, default = 0) / unit$ticks
+  at <- line_of_row(result, plain$values, group)
+  none <- is.na(at)
+  expected <- data.frame(overlaps = tabulate(by(pairs$line), plain$size), total = as.vector(total),
+                         longest = as.vector(tapply(length, by(pairs$line), max, default = 0)))
+  found <- as.data.frame(lapply(plain_tibble(result)[about(result)$values], as.double))
+  c(list(tie("overlaps of groups without a record", 0, sum(found[none, ]))),
+    cell_checks("overlaps", expected$overlaps[at[!none]], found[!none, 1], TRUE),
+    cell_checks("their length", expected$total[at[!none]], found[!none, 2], FALSE),
+    cell_checks("the longest", expected$longest[at[!none]], found[!none, 3], FALSE))
 }

@@ -120,7 +120,7 @@ test_that("due days by a column, on days, and where nothing is", {
   due <- move_working_days(x, n)
   expect_identical(due$due, day(c("2026-03-09", "2026-03-09", NA)))
   expect_ties(due)
-  expect_match(conventions(due), "as many working days as n after the start")
+  expect_match(conventions(due), "as many working days as n says after the start")
   expect_match(how_asked(due, "command"), "--after n")
   expect_identical(nrow(move_working_days(x[0, ], 3)), 0L)
   expect_error(move_working_days(x, k), "k", class = "ridge_error")

@@ -1,0 +1,59 @@
+# Ranges as totals by group: how many, how long in all, and the longest. The partitions within
+# each group have ranges of their own, so a group has what those have; one without any has 0.
+
+# `found` are the columns of ranges, with those of the group.
+range_totals <- function(question, x, found, conventions, counted) {
+  group <- question$arguments$group
+  lines <- groups_of(x, group)
+  length <- total_length_name(found)
+  line <- factor(group_places(found[group], lines$values), seq_len(lines$size))
+  as_found <- if (is.integer(found[[length]])) as.integer else as.double
+  over <- function(f) as_found(tapply(as.double(found[[length]]), line, f, default = 0))
+  columns <- stats::setNames(list(tabulate(line, lines$size), over(sum), over(max)),
+                             c(counted, length, "longest"))
+  conventions <- sub("[.]$", paste0("; totals by ", and_list(group), "."), conventions)
+  new_result(c(lines$values, columns), question, x, conventions, values = names(columns),
+             class = "ridge_range_totals", groups = group)
+}
+
+# The line of each row among those of the groups.
+group_places <- function(columns, values) {
+  if (length(columns[[1]]) == 0) {
+    return(integer())
+  }
+  vctrs::vec_match(tibble::new_tibble(columns, nrow = length(columns[[1]])),
+                   tibble::new_tibble(values, nrow = length(values[[1]])))
+}
+
+total_length_name <- function(columns) {
+  intersect(c("working_days", "days", "hours"), names(columns))[1]
+}
+
+# Columns that a total by group does not go with.
+check_range_totals <- function(group, ...) {
+  if (length(group)) {
+    refuse_together("group", list(...), "the totals of groups have no single record's columns")
+  }
+}
+
+# The totals of ranges that were worked out plainly: the group of each, and its length.
+range_total_checks <- function(what, result, x, of, length) {
+  group <- about(result)$groups
+  if (!all(group %in% names(result))) {
+    return(not_proven(what, "the columns that name its groups are gone"))
+  }
+  plain <- plain_partition(plain_tibble(x)[group])
+  line <- factor(of, seq_len(plain$size))
+  expected <- data.frame(line = seq_len(plain$size), count = tabulate(line, plain$size),
+                         total = as.vector(tapply(length, line, sum, default = 0)),
+                         longest = as.vector(tapply(length, line, max, default = 0)))
+  values <- about(result)$values
+  found <- as.data.frame(lapply(plain_tibble(result)[values], as.double))
+  names(found) <- c("count", "total", "longest")
+  at <- line_of_row(result, plain$values, group)
+  # A level that no record has: nothing is there.
+  empty <- is.na(at)
+  c(list(tie(paste(what, "of groups without a record"), 0, sum(found[empty, ]))),
+    row_checks(what, expected, data.frame(line = at, found)[!empty, ],
+               is_whole(result), near = c("total", "longest")))
+}
