@@ -16,7 +16,8 @@ by_option_names <- function() c("by", "years", "week-year")
 by_period <- function() c(by_option_names(), "whole", "label", "from", "to", calendar_names())
 calendar_names <- function() c("week-starts", "year-starts", "weekend", "holidays", "every-year")
 hours_names <- function() c("hours", "hours-on", "hours-tz")
-as_asked <- function(...) c(..., "reconcile", table_names(), "figure")
+as_asked <- function(...) c(..., "reconcile", table_names(), figure_names())
+figure_names <- function() c("figure", "figure-size", figure_arguments)
 less_names <- function() c("less", "less-columns")
 table_names <- function() c("select", "rename", "sort", "limit", "out", "to-format", "formulas",
                             "fail-on", "quiet")
@@ -103,23 +104,24 @@ totals_by_group <- "not each by itself, but totals by these columns"
 range_commands <- function() list(
   consecutive = command_row(
     "stretches without a break", verb = "consecutive", calendar = "working",
-    options = c(from_records(), "per", "group", "same", "tolerance", "longest", "carry", "carried", "show",
-                "working", calendar_names(), as_asked()),
+    options = c(from_records(), "per", "group", "same", "tolerance", "longest", "carry", "carried",
+                "show", "working", calendar_names(), as_asked()),
     values = list(show = c("stretches", "records")),
     helps = list(show = "stretches, or the records, each with the number of its stretch",
                  group = totals_by_group)),
   gaps = command_row(
     "where nothing is", verb = "gaps", calendar = "working",
-    options = c(from_records(), "per", "group", "edges", "min-days", "carry", "from", "to", "working",
-                calendar_names(), as_asked()), helps = list(group = totals_by_group)),
+    options = c(from_records(), "per", "group", "edges", "min-days", "carry", "from", "to",
+                "working", calendar_names(), as_asked()), helps = list(group = totals_by_group)),
   "missing-days" = command_row(
     "the days without a record", verb = "missing_days", calendar = "working",
-    options = c(from_records(), "per", "group", "expected", "from", "to", "working", calendar_names(),
-                "reconcile", table_names())),
+    options = c(from_records(), "per", "group", "expected", "from", "to", "working",
+                calendar_names(), "reconcile", table_names()),
+    helps = list(group = totals_by_group)),
   overlaps = command_row(
     "which records overlap, for how long", verb = "overlaps",
-    options = c(from_records(), "with", "with-columns", "per", "group", "differing", "min-days", "total",
-                "carry", as_asked()),
+    options = c(from_records(), "with", "with-columns", "per", "group", "differing", "min-days",
+                "total", "carry", as_asked()),
     helps = list(total = "not the pairs, but how many and on how many days",
                  group = totals_by_group)),
   concurrency = command_row(
@@ -178,7 +180,7 @@ other_commands <- function() list(
   check = command_row(
     "what is wrong with the records; exit status 1 where something is",
     options = c(setdiff(from_records(), c("seen-on", "unusable", "set-aside")), table_names(),
-                "figure")),
+                figure_names())),
   changes = command_row(
     "a log of changes as records with a start and an end",
     options = c("at", "key", "state", "ending-states", "repeats", "same-day", "as-of", "tz",

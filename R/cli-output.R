@@ -1,10 +1,34 @@
 # What a command hands over: the table, its conventions, a figure, sentences and checks.
 
+# 1600x900 as two numbers.
+pixels_given <- function(size) {
+  if (is.null(size)) {
+    return(figure_pixels)
+  }
+  pixels <- suppressWarnings(as.integer(strsplit(size, "x", fixed = TRUE)[[1]]))
+  if (!grepl("^[0-9]+x[0-9]+$", size) || anyNA(pixels) || any(pixels < 200 | pixels > 10000)) {
+    usage_abort(c("{.code --figure-size} takes a width and a height in pixels, not {.val {size}}.",
+                  i = "Such as 1600x900, each from 200 to 10000."))
+  }
+  pixels
+}
+
+# What is said of a figure plays no part without one.
+check_figure_asked <- function(given) {
+  told <- names(only_given(given, c("figure_size", figure_arguments)))
+  if (is.null(given$figure) && length(told) > 0) {
+    usage_abort(c("{arg_name(told[1])} plays no part without a figure.",
+                  i = "Say {.code --figure FILE} too."))
+  }
+  pixels_given(given$figure_size)
+}
+
 # Wrong endings and folders are found before any work is done.
 check_outputs <- function(given) {
   for (file in setdiff(given$out, "-")) check_ending(file, table_endings, "out")
   if (!is.null(given$set_aside)) check_ending(given$set_aside, table_endings, "set_aside")
   if (!is.null(given$figure)) check_ending(given$figure, figure_formats, "figure")
+  check_figure_asked(given)
   check_apart(only_given(given, c("out", "set_aside", "figure")))
   for (option in c("set_aside", "figure")) {
     file <- given[[option]]
@@ -65,7 +89,7 @@ hand_over <- function(result, given, figure = NULL) {
   say_note(conventions(chosen))
   write_out(table, given, records_lost(result))
   if (!is.null(drawn)) {
-    write_figure(drawn, given$figure)
+    write_figure(drawn, given$figure, pixels_given(given$figure_size))
     say_note("Figure: ", given$figure)
   }
   if (isTRUE(given$summary)) for (sentence in summary(result)) say_note(sentence)
@@ -90,7 +114,7 @@ failed <- function(shown, fail_on) {
 
 # The options of a figure go to its arguments.
 figure_of <- function(result, given, figure) {
-  arguments <- stats::setNames(given[figure], names(figure))
+  arguments <- c(stats::setNames(given[figure], names(figure)), given[figure_arguments])
   rlang::inject(autoplot(result, !!!Filter(Negate(is.null), arguments)))
 }
 

@@ -8,7 +8,7 @@
 #'
 #' @name autoplot.ridge_amounts
 #' @param object A result of [allocate()] or [time_within()].
-#' @param ... Not used.
+#' @param ... `title`, `size`, `only` and `lump`: see [autoplot()].
 #' @return A ggplot.
 #' @section Errors:
 #' A result without a row is an error of class `ridge_error_argument`.
@@ -19,24 +19,24 @@
 #' autoplot(allocate(grants, amount, by = "quarter", digits = 2, show = "balance"))
 #' @exportS3Method ggplot2::autoplot
 autoplot.ridge_amounts <- function(object, ...) {
-  check_drawable(object)
+  object <- ready_to_draw(object, ..., lumps = TRUE)
   made <- about(object)
-  drawn <- stacked_series(object)
-  sums <- drop(rowsum(drawn$amount, drawn$place))
+  drawn <- stacked_series(object, list(...)$lump)
+  sums <- drop(rowsum(drawn$amount, drawn$.place))
   middle <- period_reach(made$axis)$middle
-  drawn$at <- middle[drawn$place]
-  total <- data.frame(at = middle[as.integer(names(sums))], amount = as.vector(sums))
+  drawn$.at <- middle[drawn$.place]
+  total <- data.frame(.at = middle[as.integer(names(sums))], amount = as.vector(sums))
   width <- period_bar_width(made$axis)
-  groups <- nlevels(drawn$group)
+  groups <- nlevels(drawn$.group)
   few <- axis_size(made$axis) <= most_bars
   stack <- ggplot2::position_stack(reverse = TRUE)
   below <- if (any(drawn$amount < 0)) 0.05 else 0
-  figure <- ggplot2::ggplot(drawn, ggplot2::aes(.data$at, .data$amount)) +
-    (if (few) ggplot2::geom_col(ggplot2::aes(fill = .data$group), width = width, position = stack)
-     else ggplot2::geom_area(ggplot2::aes(fill = .data$group), position = stack))
+  figure <- ggplot2::ggplot(drawn, ggplot2::aes(.data$.at, .data$amount)) +
+    (if (few) ggplot2::geom_col(ggplot2::aes(fill = .data$.group), width = width, position = stack)
+     else ggplot2::geom_area(ggplot2::aes(fill = .data$.group), position = stack))
   if (groups > 1) figure <- figure + total_line(total, few, width)
   figure +
-    ggplot2::scale_fill_manual(name = NULL, values = stack_colours(levels(drawn$group)),
+    ggplot2::scale_fill_manual(name = NULL, values = stack_colours(levels(drawn$.group)),
                                guide = if (groups > 1) "legend" else "none") +
     ggplot2::geom_hline(yintercept = 0, colour = ink, linewidth = 0.4) +
     period_scale(made$axis, made$question$arguments$label) +
@@ -46,7 +46,7 @@ autoplot.ridge_amounts <- function(object, ...) {
                                  by_words(made$question$arguments$group)),
                   subtitle = wrap_subtitle(conventions(object)),
                   caption = if (groups > 1) "The dark line is the total of all.") +
-    ridge_theme()
+    finished(object, ...)
 }
 
 amounts_title <- function(made) {
@@ -55,50 +55,51 @@ amounts_title <- function(made) {
 }
 
 most_stacked <- 5L
-other_colour <- "#aab4be"
 
 # A cap on each bar, so that nothing is drawn between periods.
 total_line <- function(total, in_bars, width) {
   if (!in_bars) {
     return(ggplot2::geom_line(data = total, colour = ink, linewidth = 0.6))
   }
-  ggplot2::geom_segment(ggplot2::aes(x = .data$at - width / 2, xend = .data$at + width / 2,
+  ggplot2::geom_segment(ggplot2::aes(x = .data$.at - width / 2, xend = .data$.at + width / 2,
       yend = .data$amount), data = total, colour = ink, linewidth = 1)
 }
 
 # Amounts by place and group, of a result without groups by key; the smaller ones as one.
-stacked_series <- function(object) {
+stacked_series <- function(object, lump = NULL) {
   made <- about(object)
   object <- object[own_rows(object), ]
   amount <- object[[made$values[1]]]
   amount[is.na(amount)] <- 0
-  group <- stacked_groups(object, amount)
+  group <- stacked_groups(object, amount, lump)
   place <- factor(period_places(object$period, made$axis), seq_len(axis_size(made$axis)))
   sums <- tapply(amount, list(place, group), sum)
   sums[is.na(sums)] <- 0
-  data.frame(place = rep(seq_len(nrow(sums)), ncol(sums)),
-             group = factor(rep(colnames(sums), each = nrow(sums)), levels(group)),
-             amount = as.vector(sums))
+  drawn <- data.frame(.place = rep(seq_len(nrow(sums)), ncol(sums)),
+                      .group = factor(rep(colnames(sums), each = nrow(sums)), levels(group)),
+                      amount = as.vector(sums))
+  # Under its own name, so that a figure can be broken down by it.
+  own <- stacked_by(object)
+  if (length(own) == 1) drawn[[own]] <- as.character(drawn$.group)
+  drawn
 }
 
-stacked_groups <- function(object, amount) {
+stacked_by <- function(object) {
   made <- about(object)
   names <- if (inherits(object, "ridge_by_period")) made$groups
   else utils::head(setdiff(made$ids, "row"), 1)
-  names <- intersect(names, names(object))
+  intersect(names, names(object))
+}
+
+stacked_groups <- function(object, amount, lump) {
+  names <- stacked_by(object)
   group <- if (length(names)) group_names(object, names) else rep("all", nrow(object))
   weight <- sort(tapply(abs(amount), group, sum), decreasing = TRUE)
   # One more in its own colour is better than one other.
   most <- if (length(weight) == most_stacked + 1L) most_stacked + 1L else most_stacked
-  kept <- utils::head(names(weight), most)
+  kept <- utils::head(names(weight), lump %||% most)
   rest <- if (length(weight) > length(kept)) sprintf("%d others", length(weight) - length(kept))
   factor(ifelse(group %in% kept, group, rest %||% ""), c(kept, rest))
-}
-
-stack_colours <- function(groups) {
-  colours <- rep_len(group_colours, length(groups))
-  colours[grepl("^[0-9]+ others$", groups)] <- other_colour
-  stats::setNames(colours, groups)
 }
 
 axis_numbers <- function(x) {

@@ -7,7 +7,7 @@
 #' @param object A result of [cohorts()].
 #' @param show `"percent"` or `"number"`: what stands in the cells; the colour is the
 #'   percent in both.
-#' @param ... Not used.
+#' @param ... `title`, `size` and `only`: see [autoplot()].
 #' @return A ggplot.
 #' @section Errors:
 #' A result without a row, or with more than six groups, is an error of class
@@ -19,7 +19,7 @@
 #' @exportS3Method ggplot2::autoplot
 autoplot.ridge_cohorts <- function(object, show = "percent", ...) {
   refuse_list_of_records(object)
-  check_drawable(object)
+  object <- ready_to_draw(object, ...)
   check_choice(show, c("percent", "number"), "show")
   made <- about(object)
   drawn <- cohort_cells(object, show)
@@ -36,8 +36,8 @@ autoplot.ridge_cohorts <- function(object, show = "percent", ...) {
     ggplot2::geom_tile(ggplot2::aes(fill = 100 * .data$retained), width = if (written) 0.96 else 1,
                        height = if (written) 0.94 else 1) +
     (if (written) cell_texts(size)) +
-    ggplot2::scale_fill_gradient(name = "% still\nthere", low = "#eef3f7", high = "#1d4e73",
-                                 limits = c(0, 100)) +
+    ggplot2::scale_fill_gradient(name = "% still\nthere", low = tile_colours[1],
+                                 high = tile_colours[2], limits = c(0, 100)) +
     ggplot2::scale_y_reverse(name = NULL, breaks = at, labels = labels[at],
                              expand = ggplot2::expansion(add = 0.6)) +
     ggplot2::scale_x_continuous(name = paste("age, in", grain_plural(made$axis)), position = "top",
@@ -47,7 +47,7 @@ autoplot.ridge_cohorts <- function(object, show = "percent", ...) {
                                  if (written) paste(", in", show)),
                   subtitle = wrap_subtitle(conventions(object)),
                   caption = cohort_caption(panels, written)) +
-    ridge_theme() +
+    finished(object, ...) +
     ggplot2::theme(panel.grid.major.y = ggplot2::element_blank(),
                    axis.line.x = ggplot2::element_blank(),
                    axis.text.y = ggplot2::element_text(size = if (length(at) > 25) 7.5 else 9))
@@ -63,14 +63,14 @@ cohort_cells <- function(object, show) {
   cells <- cells[!is.na(cells$retained), ]
   cells$text <- if (show == "percent") paste0(round(100 * cells$retained), "%")
   else format(cells$active, trim = TRUE)
-  cells$light <- cells$retained > 0.66
+  cells$light <- white_reads_on(cells$retained)
   list(cells = cells, cohorts = cohorts, sizes = sizes)
 }
 
 cell_texts <- function(size) {
   list(ggplot2::geom_text(ggplot2::aes(label = .data$text, colour = .data$light), size = size,
                           show.legend = FALSE),
-       ggplot2::scale_colour_manual(values = c("FALSE" = ink, "TRUE" = "white")))
+       ggplot2::scale_colour_manual(values = c("FALSE" = "black", "TRUE" = "white")))
 }
 
 cohort_caption <- function(panels, written) {

@@ -6,7 +6,7 @@
 #'
 #' @param object A result of [elapsed()].
 #' @param target `NULL`, or a length of time in the unit of the result.
-#' @param ... Not used.
+#' @param ... `title`, `size` and `only`: see [autoplot()].
 #' @return A ggplot.
 #' @section Errors:
 #' A result without a row, or a target that is no number, is an error of class
@@ -17,10 +17,10 @@
 #' autoplot(elapsed(faults), target = 48)
 #' @exportS3Method ggplot2::autoplot
 autoplot.ridge_elapsed <- function(object, target = NULL, ...) {
-  check_drawable(object)
+  object <- ready_to_draw(object, ...)
   if ("ended" %in% about(object)$values) {
     refuse_together("target", list(within = target), "`within` of elapsed() is the target")
-    return(elapsed_figure(object))
+    return(elapsed_figure(object, ...))
   }
   made <- about(object)
   if (!is.null(target)) check_amount(target, "target")
@@ -55,7 +55,7 @@ autoplot.ridge_elapsed <- function(object, target = NULL, ...) {
     ggplot2::labs(title = paste("How long it took, in", unit),
                   subtitle = wrap_subtitle(conventions(object)),
                   caption = sprintf("Each bar is %s %s wide.", format_plain(width, 6), unit)) +
-    ridge_theme()
+    finished(object, ...)
 }
 
 # A round width that makes about 30 bars.

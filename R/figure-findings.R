@@ -1,4 +1,4 @@
-severity_colours <- c(error = "#b3261e", warning = "#d1901d", note = "#6b7785")
+severity_colours <- c(error = "#b3261e", warning = "#a86a0c", note = "#6b7785")
 
 #' Draw what is wrong with the records
 #'
@@ -6,7 +6,7 @@ severity_colours <- c(error = "#b3261e", warning = "#d1901d", note = "#6b7785")
 #' example below: a page for whoever owns the data.
 #'
 #' @param object A result of [check_spans()].
-#' @param ... Not used.
+#' @param ... `title` and `size`: see [autoplot()].
 #' @return A ggplot.
 #' @section Errors:
 #' A result without findings is an error of class `ridge_error_argument`.
@@ -16,9 +16,11 @@ severity_colours <- c(error = "#b3261e", warning = "#d1901d", note = "#6b7785")
 #'                      end_counts = FALSE, as_of = "2026-06-30"))
 #' @exportS3Method ggplot2::autoplot
 autoplot.ridge_findings <- function(object, ...) {
-  check_drawable(object)
+  object <- ready_to_draw(object, ...)
   drawn <- summary(object)
-  drawn$place <- rev(seq_len(nrow(drawn)))
+  # A few findings stand at the head of the page.
+  places <- max(6, nrow(drawn))
+  drawn$place <- places + 1 - seq_len(nrow(drawn))
   drawn$severity <- factor(drawn$severity, severities)
   share <- 100 * drawn$records / about(object)$checked
   drawn$label <- sprintf("%s (%s)", vapply(drawn$records, count_of, character(1), "record"),
@@ -35,10 +37,10 @@ autoplot.ridge_findings <- function(object, ...) {
     ggplot2::scale_x_continuous(name = NULL, breaks = NULL,
                                 expand = ggplot2::expansion(mult = c(0.005, 0.25))) +
     ggplot2::scale_y_continuous(name = NULL, breaks = drawn$place + 0.18, labels = drawn$finding,
-                                limits = c(0.4, max(6, nrow(drawn)) + 0.6)) +
+                                limits = c(0.4, places + 0.6)) +
     ggplot2::labs(title = paste("What to look at in", count_of(about(object)$checked, "record")),
                   subtitle = wrap_subtitle(conventions(object))) +
-    ridge_theme() +
+    finished(object, ..., .words = findings_in_words(object)) +
     ggplot2::theme(legend.position = "top", legend.justification = "left",
                    axis.line.x = ggplot2::element_blank(),
                    panel.grid.major.y = ggplot2::element_blank(),
@@ -47,4 +49,10 @@ autoplot.ridge_findings <- function(object, ...) {
 
 shortened <- function(text, most) {
   ifelse(nchar(text) > most, paste0(substr(text, 1, most - 1), "\u2026"), text)
+}
+
+findings_in_words <- function(object) {
+  kinds <- summary(object)
+  paste0(vapply(kinds$records, count_of, "", "record"), " with ", kinds$finding,
+         collapse = ", ")
 }

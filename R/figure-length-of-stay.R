@@ -4,7 +4,7 @@
 #' groups without; a dotted line marks the half.
 #'
 #' @param object A result of [length_of_stay()].
-#' @param ... Not used.
+#' @param ... `title`, `size` and `only`: see [autoplot()].
 #' @return A ggplot.
 #' @section Errors:
 #' A result without a row, or with more than six groups, is an error of class
@@ -15,19 +15,19 @@
 #' autoplot(length_of_stay(staff))
 #' @exportS3Method ggplot2::autoplot
 autoplot.ridge_length_of_stay <- function(object, ...) {
-  check_drawable(object)
+  object <- ready_to_draw(object, ...)
   unit <- about(object)$question$arguments$unit
   drawn <- as.data.frame(plain_tibble(object))
-  drawn$group <- group_panels(object)
-  groups <- nlevels(drawn$group)
+  drawn$.group <- group_panels(object)
+  groups <- nlevels(drawn$.group)
   # Of more than two lines the intervals would cover each other.
   banded <- groups <= 2
   guide <- if (groups > 1) "legend" else "none"
   ggplot2::ggplot(stair_steps(drawn),
-                  ggplot2::aes(.data$age, 100 * .data$share, colour = .data$group,
-                               fill = .data$group)) +
+                  ggplot2::aes(.data$age, 100 * .data$share, colour = .data$.group,
+                               fill = .data$.group)) +
     (if (banded) stay_band()) +
-    ggplot2::geom_line(ggplot2::aes(linetype = .data$group), linewidth = 0.8) +
+    ggplot2::geom_line(ggplot2::aes(linetype = .data$.group), linewidth = 0.8) +
     ggplot2::geom_hline(yintercept = 50, linetype = "dotted", colour = ink) +
     (if (groups == 1) half_mark(drawn$median[1], unit)) +
     ggplot2::scale_colour_manual(name = NULL, values = group_colours, guide = guide) +
@@ -40,7 +40,7 @@ autoplot.ridge_length_of_stay <- function(object, ...) {
     ggplot2::labs(title = "How long they stay", subtitle = wrap_subtitle(conventions(object)),
                   caption = if (banded) "The band is the interval of the estimate."
                   else "The intervals are in the table.") +
-    ridge_theme()
+    finished(object, ...)
 }
 
 stay_band <- function() {
@@ -58,7 +58,7 @@ half_mark <- function(middle, unit) {
 
 # Each share holds until the next age.
 stair_steps <- function(drawn) {
-  pieces <- lapply(split(drawn, drawn$group), function(line) {
+  pieces <- lapply(split(drawn, drawn$.group), function(line) {
     n <- nrow(line)
     after <- line[-n, , drop = FALSE]
     after$age <- line$age[-1]

@@ -1,7 +1,7 @@
 #' @rdname autoplot.ranges
 #' @exportS3Method ggplot2::autoplot
 autoplot.ridge_concurrency <- function(object, ...) {
-  check_drawable(object)
+  object <- ready_to_draw(object, ...)
   made <- about(object)
   drawn <- level_pieces(object)
   ggplot2::ggplot(drawn$steps) +
@@ -11,20 +11,20 @@ autoplot.ridge_concurrency <- function(object, ...) {
     limit_lines(drawn$limits) +
     ggplot2::scale_fill_manual(name = NULL, values = level_colours, breaks = drawn$legend,
                                guide = if (length(drawn$legend) > 1) "legend" else "none") +
-    (if (nlevels(drawn$steps$group) > 1) ggplot2::facet_wrap(~group)) +
+    (if (nlevels(drawn$steps$.group) > 1) ggplot2::facet_wrap(~.group)) +
     time_scale(made$timeline, drawn$steps$start, drawn$steps$stop,
-               in_panels = nlevels(drawn$steps$group) > 1) +
+               in_panels = nlevels(drawn$steps$.group) > 1) +
     ggplot2::scale_y_continuous(name = made$title, limits = c(0, NA), breaks = whole_breaks,
                                 expand = ggplot2::expansion(mult = c(0, 0.06))) +
     ggplot2::labs(title = paste0("How many at once",
                                  by_words(intersect(made$names, names(object)))),
                   subtitle = wrap_subtitle(conventions(object)),
                   caption = level_caption(drawn)) +
-    ridge_theme() + ggplot2::theme(plot.margin = ggplot2::margin(14, 44, 10, 14))
+    finished(object, ...) + ggplot2::theme(plot.margin = ggplot2::margin(14, 44, 10, 14))
 }
 
 # The level is pale, so that dark limits can be seen on it.
-level_colours <- c("the level" = "#86abc9", "above capacity" = "#d1701d",
+level_colours <- c("the level" = "#5e8fb5", "above capacity" = "#d1701d",
                    "short of the floor" = "#8f3f8f")
 
 # Steps of the groups with the highest levels, each with the group that it is drawn in.
@@ -36,17 +36,18 @@ level_pieces <- function(object) {
   none <- rep(NA_real_, nrow(steps))
   steps$capacity <- plain_tibble(object)[["capacity"]] %||% none
   steps$floor <- plain_tibble(object)[["floor"]] %||% none
-  steps$group <- if (length(groups)) group_labels(object, groups) else factor("all")
+  for (name in groups) steps[[name]] <- plain_tibble(object)[[name]]
+  steps$.group <- if (length(groups)) group_labels(object, groups) else factor("all")
   steps <- steps[!is.na(steps$stop), ]
-  top <- sort(tapply(steps$level, steps$group, max), decreasing = TRUE)
-  steps <- steps[steps$group %in% utils::head(names(top), most_panels), ]
-  steps$group <- droplevels(steps$group)
+  top <- sort(tapply(steps$level, steps$.group, max), decreasing = TRUE)
+  steps <- steps[steps$.group %in% utils::head(names(top), most_panels), ]
+  steps$.group <- droplevels(steps$.group)
   steps$above <- (steps$level > steps$capacity) %in% TRUE
   steps$below <- (steps$level < steps$floor) %in% TRUE
   # A run without a hole is one area: no seam shows where the level changes.
   n <- nrow(steps)
   steps$run <- cumsum(c(TRUE, steps$start[-1] != steps$stop[-n] |
-                          steps$group[-1] != steps$group[-n])[seq_len(n)])
+                          steps$.group[-1] != steps$.group[-n])[seq_len(n)])
   steps$low <- 0
   steps$within <- ifelse(steps$above, steps$capacity, steps$level)
   list(steps = steps, top = top, limits = steps[!is.na(steps$capacity) | !is.na(steps$floor), ],
@@ -64,8 +65,10 @@ level_area <- function(steps, low, high, name) {
   run <- cumsum(c(TRUE, steps$start[-1] != steps$stop[-n] | steps$run[-1] != steps$run[-n])[
     seq_len(n)])
   twice <- rep(seq_len(n), each = 2)
-  edges <- data.frame(at = steps$start[twice], low = steps[[low]][twice],
-                      high = steps[[high]][twice], group = steps$group[twice], run = run[twice])
+  edges <- steps[twice, ]
+  edges$at <- steps$start[twice]
+  edges[c("low", "high")] <- list(steps[[low]][twice], steps[[high]][twice])
+  edges$run <- run[twice]
   edges$at[c(FALSE, TRUE)] <- steps$stop
   edges$fill <- name
   ggplot2::geom_ribbon(ggplot2::aes(x = .data$at, ymin = .data$low, ymax = .data$high,

@@ -1,10 +1,13 @@
 #' @rdname autoplot.ranges
 #' @exportS3Method ggplot2::autoplot
 autoplot.ridge_overlaps <- function(object, ...) {
-  check_drawable(object)
-  made <- about(object)
-  if (made$question$arguments$total) {
+  if (!inherits(object, "ridge_range_totals") && about(object)$question$arguments$total) {
     return(NextMethod())
+  }
+  object <- ready_to_draw(object, ...)
+  made <- about(object)
+  if (inherits(object, "ridge_range_totals")) {
+    return(range_totals_figure(object, "Overlaps", ...))
   }
   length <- object[[length_unit(made$timeline)$name]]
   longest <- sort(utils::head(order(-length), most_pairs))
@@ -12,7 +15,7 @@ autoplot.ridge_overlaps <- function(object, ...) {
   labels <- pair_names(object, made)[longest]
   more <- nrow(object) - length(longest)
   ggplot2::ggplot(bars) +
-    bar_layer(bars$from, bars$place + bars$shift, 0.13, bars, "#a9bccb") +
+    bar_layer(bars$from, bars$place + bars$shift, 0.13, bars, "#7b93a8") +
     common_part(object, longest, bars) +
     time_scale(made$timeline, bars$from, bars$to, beside = 0.07) +
     ggplot2::scale_y_reverse(name = NULL, breaks = seq_along(longest), labels = labels,
@@ -23,7 +26,7 @@ autoplot.ridge_overlaps <- function(object, ...) {
                     sprintf("The %d longest of %s overlaps.", length(longest),
                             format_number(nrow(object)))
                   }) +
-    ridge_theme() + time_theme() +
+    finished(object, ..., .words = ranges_in_words(object)) + time_theme() +
     ggplot2::theme(panel.grid.major.y = ggplot2::element_blank(),
                    axis.text.y = ggplot2::element_text(size = if (length(longest) > 10) 7.5 else 9))
 }

@@ -10,7 +10,7 @@ most_drawn_keys <- 2000L
 #' @param object A result of [scaffold()] with `every_period = TRUE`.
 #' @param group A column that the scaffold carries, to have the keys under each other
 #'   by its values; `NULL` for none.
-#' @param ... Not used.
+#' @param ... `title`, `size` and `only`: see [autoplot()].
 #' @return A ggplot.
 #' @section Errors:
 #' A scaffold without a row, or of more than 2000 keys, is an
@@ -22,7 +22,7 @@ most_drawn_keys <- 2000L
 #' autoplot(scaffold(few, by = "month", every_period = TRUE))
 #' @exportS3Method ggplot2::autoplot
 autoplot.ridge_presence <- function(object, group = NULL, ...) {
-  check_drawable(object)
+  object <- ready_to_draw(object, ...)
   if (!is.null(group)) check_column(object, group, "group")
   made <- about(object)
   lines <- length(unique(cells_of(object)$line))
@@ -33,6 +33,10 @@ autoplot.ridge_presence <- function(object, group = NULL, ...) {
         i = "Narrow the records first."), "argument", arg = "object")
   }
   drawn <- presence_runs(object, group)
+  if (nrow(drawn$runs) == 0) {
+    ridge_abort(c("There is nothing to draw: nobody is present in the rows that are left.",
+                  i = "Look at the table first."), "argument", arg = "object")
+  }
   size <- axis_size(made$axis)
   half <- if (lines > most_named_keys) 0.5 else 0.4
   drawn$runs[c("low", "high")] <- drawn$runs$line +
@@ -54,7 +58,7 @@ autoplot.ridge_presence <- function(object, group = NULL, ...) {
     ggplot2::labs(title = paste("Presence by", made$axis$grain$name),
                   subtitle = wrap_subtitle(conventions(object)),
                   caption = if (nrow(open) > 0) "Orange at the right edge: still open.") +
-    ridge_theme() +
+    finished(object, ...) +
     ggplot2::theme(panel.grid.major.y = ggplot2::element_blank(),
                    axis.text.y = ggplot2::element_text(size = name_size(lines)),
                    strip.text.y = ggplot2::element_text(angle = 0),

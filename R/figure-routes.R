@@ -1,8 +1,13 @@
 # The routes between groups as a grid: from which row to which column, the darker the more.
 
-routes_figure <- function(object) {
+routes_figure <- function(object, ...) {
+  object <- ready_to_draw(object, ...)
   made <- about(object)
   cells <- route_cells(object, made)
+  if (nrow(cells) == 0) {
+    ridge_abort(c("There is nothing to draw: nobody moved in the rows that are left.",
+                  i = "Look at the table first."), "argument", arg = "object")
+  }
   share <- cells$moved / max(cells$moved, 1)
   # No shade lies between those on which dark and on which white numbers can be read.
   dark <- share > 0.62
@@ -21,7 +26,7 @@ routes_figure <- function(object) {
     ggplot2::labs(title = paste("Who moved from where to where,", route_time(object, made)),
                   subtitle = wrap_subtitle(conventions(object)),
                   caption = route_caption(object, made, cells)) +
-    ridge_theme() +
+    finished(object, ...) +
     ggplot2::theme(axis.line.x = ggplot2::element_blank(),
                    axis.ticks.x = ggplot2::element_blank(),
                    panel.grid = ggplot2::element_blank(),

@@ -9,7 +9,7 @@
 #'
 #' @param object A result of [consecutive()], [gaps()], [overlaps()] or
 #'   [concurrency()].
-#' @param ... Not used.
+#' @param ... `title`, `size` and `only`: see [autoplot()].
 #' @return A ggplot.
 #' @section Errors:
 #' A result without a row, or with too many keys, is an error of class
@@ -21,9 +21,12 @@
 #' @name autoplot.ranges
 #' @exportS3Method ggplot2::autoplot
 autoplot.ridge_consecutive <- function(object, ...) {
-  check_drawable(object)
   if (is_listed(object)) {
     return(NextMethod())
+  }
+  object <- ready_to_draw(object, ...)
+  if (inherits(object, "ridge_range_totals")) {
+    return(range_totals_figure(object, "Stretches without a break", ...))
   }
   drawn <- strip_lines(object)
   drawn <- drawn[!is.na(drawn$end), ]
@@ -34,15 +37,19 @@ autoplot.ridge_consecutive <- function(object, ...) {
                                     ymax = .data$place + .data$half), fill = main_colour)
   few <- max(drawn$place) <= most_named_keys
   if (few && nrow(between) > 0) strips <- strips + gap_marks(between)
-  finish_strips(strips, drawn, object, "Stretches without a break", few,
-                if (few && nrow(between) > 0) paste("Orange lines are the gaps, with their days",
-                                                    "where there is room.") else NULL)
+  caption <- if (few && nrow(between) > 0) {
+    "Orange lines are the gaps, with their days where there is room."
+  }
+  finish_strips(strips, drawn, object, "Stretches without a break", few, caption, ...)
 }
 
 #' @rdname autoplot.ranges
 #' @exportS3Method ggplot2::autoplot
 autoplot.ridge_gaps <- function(object, ...) {
-  check_drawable(object)
+  object <- ready_to_draw(object, ...)
+  if (inherits(object, "ridge_range_totals")) {
+    return(range_totals_figure(object, "Gaps", ...))
+  }
   drawn <- strip_lines(object)
   few <- max(drawn$place) <= most_named_keys
   width <- as.numeric(max(drawn$stop)) - as.numeric(min(drawn$start))
@@ -62,8 +69,8 @@ autoplot.ridge_gaps <- function(object, ...) {
                                                          colour = "white")
   }
   unit <- length_unit(about(object)$timeline)$name
-  finish_strips(strips, drawn, object, "Gaps", few,
-                if (few) paste0("Numbers in the bars are ", unit, "."))
+  caption <- if (few) paste0("Numbers in the bars are ", unit, ".")
+  finish_strips(strips, drawn, object, "Gaps", few, caption, ...)
 }
 
 # A place from the top for each partition, the ends as the moments after them.
@@ -85,9 +92,13 @@ strip_lines <- function(object) {
         i = "Narrow the records first."), "argument", arg = "object")
   }
   length <- round(object[[length_unit(made$timeline)$name]], 1)
-  data.frame(name = names, place = place, half = if (lines > most_named_keys) 0.5 else 0.32,
-             start = object$start, end = object$end, stop = after_last(object$end, made$timeline),
-             length = length)
+  half <- if (lines > most_named_keys) 0.5 else 0.32
+  drawn <- data.frame(name = names, place = place, half = half,
+                      start = object$start, end = object$end,
+                      stop = after_last(object$end, made$timeline), length = length)
+  own <- setdiff(by, names(drawn))
+  drawn[own] <- plain_tibble(object)[own]
+  drawn
 }
 
 gaps_between <- function(drawn) {
@@ -125,12 +136,25 @@ gap_marks <- function(between) {
   )
 }
 
-finish_strips <- function(strips, drawn, object, title, few, caption) {
+finish_strips <- function(strips, drawn, object, heading, few, caption, ...) {
   names <- drawn$name[match(seq_len(max(drawn$place)), drawn$place)]
   strips + time_scale(about(object)$timeline, drawn$start, drawn$stop) +
     names_scale(names, "%d lines, by their first day") +
-    ggplot2::labs(title = title, subtitle = wrap_subtitle(conventions(object)), caption = caption) +
-    ridge_theme() + time_theme() +
+    ggplot2::labs(title = heading, subtitle = wrap_subtitle(conventions(object)),
+                  caption = caption) +
+    finished(object, ..., .words = ranges_in_words(object)) + time_theme() +
     ggplot2::theme(panel.grid.major.y = ggplot2::element_blank(),
                    axis.text.y = ggplot2::element_text(size = name_size(length(names))))
+}
+
+# How many, and the longest.
+ranges_in_words <- function(object) {
+  made <- about(object)
+  unit <- length_unit(made$timeline)
+  length <- object[[unit$name]]
+  at <- which.max(length)
+  by <- intersect(made$names, names(object))
+  of <- if (length(by)) paste0(group_names(object, by)[at], ", ")
+  paste0(format_number(nrow(object)), " in all, the longest of ", count_of(length[at], unit$one),
+         " (", of, "from ", format(object$start[at]), ").")
 }

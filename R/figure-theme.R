@@ -3,18 +3,23 @@
 ink <- "#22313f"
 faint <- "#d5dce2"
 main_colour <- "#2f6690"
+pale_colour <- "#5e8fb5"
+gap_colour <- "#b8590f"
+other_colour <- "#7d8b99"
 
 # Told apart by people who see colours differently, and by their lightness.
-group_colours <- c("#2f6690", "#d1701d", "#3a9d7c", "#8f3f8f", "#b8a12a", "#6b7785")
+group_colours <- c("#2f6690", "#d1701d", "#3a9d7c", "#8f3f8f", "#8a7616", "#6b7785")
 group_shapes <- c(16, 17, 15, 18, 4, 1)
 
-ridge_theme <- function() {
-  ggplot2::theme_minimal(base_size = 12) +
+ridge_theme <- function(size) {
+  ggplot2::theme_minimal(base_size = size) +
     ggplot2::theme(
       text = ggplot2::element_text(colour = ink),
-      plot.title = ggplot2::element_text(face = "bold", size = 15),
-      plot.subtitle = ggplot2::element_text(size = 9.5, margin = ggplot2::margin(b = 10)),
-      plot.caption = ggplot2::element_text(size = 9, hjust = 0),
+      axis.text = ggplot2::element_text(colour = "#3f4d5a"),
+      plot.title = ggplot2::element_text(face = "bold", size = ggplot2::rel(1.25)),
+      plot.subtitle = ggplot2::element_text(size = ggplot2::rel(0.8),
+                                            margin = ggplot2::margin(b = 10)),
+      plot.caption = ggplot2::element_text(size = ggplot2::rel(0.75), hjust = 0),
       plot.title.position = "plot", plot.caption.position = "plot",
       panel.grid.minor = ggplot2::element_blank(),
       panel.grid.major.x = ggplot2::element_blank(),
@@ -117,15 +122,24 @@ round_places <- function(axis, most) {
 #'   [check_spans()], [consecutive()], [gaps()], [overlaps()], [concurrency()],
 #'   [allocate()], [time_within()], [elapsed()], [movement()], [cohorts()],
 #'   [length_of_stay()] or [restated()].
-#' @param ... Passed on to the method; see its own arguments.
-#' @return A ggplot.
+#' @param ... What every figure has: `title`, a text in place of its own; `size` of its text in
+#'   points (12); `only`, the names of the groups (keys, partitions) that are drawn, or a list of
+#'   values by column; and, where groups add up, `lump`: so many groups are drawn, those with the
+#'   most, and all others as one, called how many they are. Further arguments are those of the
+#'   methods.
+#' @return A ggplot. Its data keeps the columns of the result under their names, so that
+#'   `facet_wrap()` by them and further layers work; `ggplot2::get_alt_text()` gives a sentence
+#'   for those who cannot see it.
 #' @section Errors:
-#' A result without a row, or one that has no figure, is an error of class
-#' `ridge_error_argument`.
+#' A result without a row, one that has no figure, an unknown argument, and a group that the
+#' result does not have are errors of class `ridge_error_argument`.
 #' @examples
 #' staff <- spans(demo_records("postings"), first_day, last_day, key = observer,
 #'                as_of = "2026-06-30")
 #' autoplot(active(staff, by = "month"))
+#' stations <- active(staff, by = "month", group = station)
+#' autoplot(stations, lump = 3, title = "Where most observers are")
+#' autoplot(stations, only = c("Stonebow", "Whinfell"))
 #' @export
 autoplot <- function(object, ...) {
   ggplot2::autoplot(object, ...)
@@ -170,26 +184,31 @@ group_names <- function(object, names) {
   line_names(plain_tibble(object)[names])
 }
 
-# What is drawn of a result by period: the place of each row's period, its line by name,
-# and whether that is the line over all groups.
-drawn_lines <- function(object) {
-  made <- about(object)
-  cells <- cells_of(object)
-  labels <- line_labels(made)
-  drawn <- as.data.frame(plain_tibble(object))
-  drawn$place <- cells$place
-  if (!is.null(made$axis)) drawn$at <- period_reach(made$axis)$middle[cells$place]
-  drawn$in_all <- is_total_line(made)[cells$line]
-  drawn$group <- factor(labels[cells$line], unique(labels))
-  drawn
+# From a share of nothing to that of all.
+tile_colours <- c("#eef3f7", "#1d4e73")
+
+# On which of these shares white text can be read, and not black: by the lightness of the colour.
+white_reads_on <- function(share) {
+  colours <- grDevices::colorRamp(tile_colours, space = "Lab")(share) / 255
+  linear <- ifelse(colours <= 0.03928, colours / 12.92, ((colours + 0.055) / 1.055)^2.4)
+  drop(linear %*% c(0.2126, 0.7152, 0.0722)) < 0.179
+}
+
+# Each of these groups in its colour, what is lumped in one of its own.
+stack_colours <- function(groups) {
+  colours <- rep_len(group_colours, length(groups))
+  colours[is_others(groups)] <- other_colour
+  stats::setNames(colours, groups)
+}
+
+is_others <- function(groups) {
+  grepl("^[0-9,]+ others$", groups)
 }
 
 # By which columns a figure is broken down.
 by_words <- function(names) {
   if (length(names)) paste(", by", and_list(names)) else ""
 }
-
-gap_colour <- "#d1701d"
 
 # Dates as they are written in tables, as exact as the width asks for.
 time_scale <- function(timeline, from, to, beside = 0, in_panels = FALSE) {

@@ -212,7 +212,8 @@ sorted_pairs <- function(pairs) {
     return(pairs)
   }
   turned <- pairs$side$a > pairs$side$b
-  list(a = replace(pairs$a, turned, pairs$b[turned]), b = replace(pairs$b, turned, pairs$a[turned]))
+  list(a = replace(pairs$a, turned, pairs$b[turned]),
+       b = replace(pairs$b, turned, pairs$a[turned]))
 }
 
 describe_overlaps <- function(x, question) {
@@ -224,7 +225,8 @@ describe_overlaps <- function(x, question) {
   sentence_of(
     paste(what, per_words(question$per[[1]])),
     if ((asked$min_days %||% 0) > 1) paste("at least", format(asked$min_days), "days"),
-    if (asked$total || length(asked$group)) "each day counted once", open_length_words(x), usual_lengths(x),
+    if (asked$total || length(asked$group)) "each day counted once", open_length_words(x),
+    usual_lengths(x),
     if (!is.null(y)) paste0("second table: ", usual_lengths(y)))
 }
 

@@ -1,16 +1,18 @@
-# A figure as a file of 1280 x 800 pixels, or the same shape in vectors.
+# A figure as a file of so many pixels, or the same shape in vectors.
 
-write_figure <- function(figure, path) {
+figure_pixels <- c(1280L, 800L)
+
+write_figure <- function(figure, path, pixels = figure_pixels) {
   ending <- check_ending(path, figure_formats, "figure")
-  write_whole(path, ending, function(aside) draw_figure(figure, aside, ending))
+  write_whole(path, ending, function(aside) draw_figure(figure, aside, ending, pixels))
 }
 
-draw_figure <- function(figure, path, ending) {
-  inches <- c(width = 1280, height = 800) / 120
+draw_figure <- function(figure, path, ending, pixels) {
+  inches <- pixels / 120
   switch(ending,
-    png = grDevices::png(path, width = 1280, height = 800, res = 120, type = "cairo"),
-    svg = grDevices::svg(path, width = inches[["width"]], height = inches[["height"]]),
-    pdf = grDevices::cairo_pdf(path, width = inches[["width"]], height = inches[["height"]])
+    png = grDevices::png(path, width = pixels[1], height = pixels[2], res = 120, type = "cairo"),
+    svg = grDevices::svg(path, width = inches[1], height = inches[2]),
+    pdf = grDevices::cairo_pdf(path, width = inches[1], height = inches[2])
   )
   on.exit(grDevices::dev.off())
   # What the plotting package remarks on is for whoever wrote the figure.

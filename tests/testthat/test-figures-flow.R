@@ -49,7 +49,7 @@ test_that("movement is up and down around zero, and net points the way", {
   expect_identical(drawn$data[[3]]$shape, ifelse(total$net > 0, 24, ifelse(total$net < 0, 25, 22)))
   expect_equal(drawn$data[[4]]$y, total$closing)
   panels <- built(autoplot(result))
-  expect_identical(nrow(panels$layout$layout), 8L)
+  expect_identical(nrow(panels$layout$layout), 9L)
   expect_error(autoplot(movement(demo_staff(), "year", group = station), panels = "total"), "no line over all groups", class = "ridge_error_argument")
 })
 

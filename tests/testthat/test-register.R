@@ -7,7 +7,8 @@ test_that("every option of a command feeds an argument of its verb, of spans() o
   own <- c("seen_on", "end_clock", "start_clock", "equal_clocks", "one_day", "all_open", "set_aside", "fold", "into", "near",
            "hours_on", "hours_tz", "working", "wide", "summary", "reconcile", "out", "figure", "panels", "cells",
            "target", "text", "compare", "more", "less_columns", "earlier_as_of", "quiet", "fail_on",
-           "and", "with_columns", "years", "week_year", "select", "rename", "sort", "limit", "in_r")
+           "and", "with_columns", "years", "week_year", "select", "rename", "sort", "limit", "in_r",
+           "figure_size", figure_arguments)
   of_figures <- unlist(lapply(cli_commands(), function(command) names(command$figure)))
   for (command in cli_commands()) {
     expect_true(all(command$options %in% names(rows)), label = command$name)
