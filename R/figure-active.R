@@ -35,7 +35,7 @@ autoplot.ridge_active <- function(object, scale = "shared", ...) {
     ggplot2::scale_y_continuous(name = made$title, limits = c(0, NA), breaks = whole_breaks,
                                 expand = ggplot2::expansion(mult = c(0, 0.06))) +
     ggplot2::labs(title = active_title(made), subtitle = wrap_subtitle(conventions(object)),
-                  caption = left_out_caption(made, drawn, "highest average", lump)) +
+                  caption = lines_caption(made, drawn, "highest average", lump)) +
     finished(object, ...)
 }
 
@@ -66,10 +66,10 @@ one_series <- function(drawn, axis) {
   ggplot2::ggplot(as_steps(drawn, axis), ggplot2::aes(.data$.at, .data$active)) + step_area()
 }
 
-step_area <- function() {
-  list(ggplot2::geom_area(stat = "identity", position = "identity", fill = main_colour,
+step_area <- function(data = NULL, colour = main_colour) {
+  list(ggplot2::geom_area(stat = "identity", position = "identity", data = data, fill = colour,
                           alpha = 0.2),
-       ggplot2::geom_line(colour = main_colour, linewidth = 0.6))
+       ggplot2::geom_line(data = data, colour = colour, linewidth = 0.6))
 }
 
 # Each level holds for its whole period, so a line runs in steps.
@@ -117,6 +117,8 @@ spaced_places <- function(size) {
 }
 
 many_panels <- function(drawn, scale, axis) {
-  ggplot2::ggplot(as_steps(drawn, axis), ggplot2::aes(.data$.at, .data$active)) + step_area() +
+  steps <- as_steps(drawn, axis)
+  ggplot2::ggplot(steps, ggplot2::aes(.data$.at, .data$active)) +
+    step_area(steps[!steps$.all, ]) + step_area(steps[steps$.all, ], ink) +
     line_panels(drawn, range(0, drawn$active[!drawn$.all]), scale == "free")
 }

@@ -30,7 +30,7 @@ autoplot.ridge_balance <- function(object, ...) {
                                  if (grouped) by_words(made$groups)),
                   subtitle = wrap_subtitle(conventions(object)),
                   caption = paste0("The dark line is what is left at the end of each period. ",
-                                   left_out_caption(made, drawn, "largest amounts", lump))) +
+                                   lines_caption(made, drawn, "largest amounts", lump))) +
     finished(object, ...)
 }
 

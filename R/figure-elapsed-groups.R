@@ -46,7 +46,7 @@ elapsed_caption <- function(made, drawn, grouped) {
   }
   paste(c("Dots are medians, bars reach up to the 90th percentile.",
           if (!grouped && nrow(drawn) <= most_bars) "The number above is how many ended.", met,
-          left_out_caption(made, drawn, "most records")), collapse = " ")
+          lines_caption(made, drawn, "most records")), collapse = " ")
 }
 
 # Without periods a bar for each group.

@@ -161,13 +161,15 @@ with_others <- function(kept, rest, measures) {
   drawn
 }
 
-# How many of the groups are drawn, where not all are.
-left_out_caption <- function(made, drawn, by, lump = NULL) {
+# What is drawn of the groups, where that is not all of them, each by itself and on one scale.
+lines_caption <- function(made, drawn, by, lump = NULL) {
   groups <- length(unique(line_labels(made)[!is_total_line(made)]))
-  shown <- nlevels(drawn$.group)
-  if (is.null(lump) && shown > 1 && groups > shown) {
+  shown <- nlevels(droplevels(drawn$.group[!drawn$.all]))
+  apart <- shown > 0 && any(drawn$.all)
+  words <- c(if (is.null(lump) && shown > 1 && groups > shown) {
     sprintf("The %d of %d groups with the %s.", shown, groups, by)
-  }
+  }, if (apart) "All has a scale of its own.")
+  if (length(words)) paste(words, collapse = " ")
 }
 
 # The line over all beside those of groups, first.

@@ -59,7 +59,7 @@ autoplot.ridge_movement <- function(object, panels = "groups", scale = "shared",
                                  if (grouped) by_words(made$groups)),
                   subtitle = wrap_subtitle(conventions(object)),
                   caption = paste(c("Triangles stand at the net of each period and point the way",
-                                    "it went.", left_out_caption(made, drawn, "most changes",
+                                    "it went.", lines_caption(made, drawn, "most changes",
                                                                  lump)), collapse = " ")) +
     finished(object, ...)
 }

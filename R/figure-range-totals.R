@@ -14,7 +14,8 @@ range_totals_figure <- function(object, what, ...) {
   }
   drawn <- drawn[shown, ]
   drawn$.group <- factor(drawn$.group, rev(drawn$.group))
-  drawn$.label <- paste(format_number(drawn$.count), counted)
+  one <- c(gaps = "gap", stretches = "stretch", overlaps = "overlap")[[counted]]
+  drawn$.label <- paste(format_number(drawn$.count), ifelse(drawn$.count == 1, one, counted))
   ggplot2::ggplot(drawn, ggplot2::aes(.data$.length, .data$.group)) +
     ggplot2::geom_col(fill = main_colour, width = 0.7) +
     ggplot2::geom_text(ggplot2::aes(label = .data$.label), hjust = -0.1, size = 3.6,

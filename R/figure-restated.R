@@ -109,5 +109,5 @@ restated_caption <- function(made, drawn, grouped, lump) {
   paste(c(paste0(count_of(changed, "number"), " of ", format_number(nrow(drawn)), " drawn ",
                  if (changed == 1) "is" else "are", " told otherwise."),
           if (!grouped) paste0("Numbers are of ", made$title, "."),
-          left_out_caption(made, drawn, "largest changes", lump)), collapse = " ")
+          lines_caption(made, drawn, "largest changes", lump)), collapse = " ")
 }

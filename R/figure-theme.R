@@ -16,6 +16,8 @@ ridge_theme <- function(size) {
     ggplot2::theme(
       text = ggplot2::element_text(colour = ink),
       axis.text = ggplot2::element_text(colour = "#3f4d5a"),
+      axis.title = ggplot2::element_text(size = ggplot2::rel(0.85)),
+      legend.title = ggplot2::element_text(size = ggplot2::rel(0.85)),
       plot.title = ggplot2::element_text(face = "bold", size = ggplot2::rel(1.25)),
       plot.subtitle = ggplot2::element_text(size = ggplot2::rel(0.8),
                                             margin = ggplot2::margin(b = 10)),
@@ -234,7 +236,8 @@ inner_breaks <- function(limits) {
     at <- at[at > limits[1] + edge & at < limits[2] - edge]
     if (length(at) > 1) break
   }
-  at
+  # Two are as many as fit below a panel.
+  at[seq.int(1, length(at), by = max(1, ceiling(length(at) / 2)))]
 }
 
 # Lines at the dates, and room for the last one's label.
