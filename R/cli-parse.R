@@ -15,12 +15,15 @@ parse_command_line <- function(args, options, command) {
 }
 
 parse_words <- function(words, files, options, command) {
+  words <- apart(join_repeated(words, options))
   parser <- optparse::OptionParser(option_list = lapply(unname(options), as_optparse),
                                    add_help_option = FALSE)
   parsed <- tryCatch(
-    optparse::parse_args(parser, apart(join_repeated(words, options)),
-                         positional_arguments = TRUE),
-    error = function(cnd) refuse_syntax(conditionMessage(cnd), command)
+    optparse::parse_args(parser, words, positional_arguments = TRUE),
+    error = function(cnd) {
+      usage_abort(c("The options cannot be told apart.",
+                    i = "See {.code ridge help {command}}."))
+    }
   )
   given <- parsed$options[intersect(names(parsed$options), names(options))]
   values <- lapply(names(given), function(name) read_option(options[[name]], given[[name]]))
@@ -45,36 +48,35 @@ apart <- function(words) {
 spelled_out <- function(args, options, command) {
   spelled <- files <- character()
   i <- 1
-  while (i <= length(args)) {
+  while (i <= length(args) && args[i] != "--") {
     arg <- args[i]
-    if (arg == "--") {
-      files <- c(files, args[-seq_len(i)])
-      break
-    }
     if (!startsWith(arg, "-") || arg == "-") {
       files <- c(files, arg)
     } else {
       name <- option_meant(sub("=.*", "", arg), options, command)
-      value <- if (grepl("=", arg, fixed = TRUE)) sub("^[^=]*=", "", arg)
-      if (is.null(value) && options[[name]]$kind != "flag") {
-        i <- i + 1
-        value <- value_after(args, i, name, command)
+      takes_none <- options[[name]]$kind == "flag"
+      own <- grepl("=", arg, fixed = TRUE)
+      if (takes_none && own) {
+        usage_abort(c("{.code --{name}} takes no value.", i = "See {.code ridge help {command}}."))
       }
+      if (!takes_none && !own) i <- i + 1
+      value <- if (own) sub("^[^=]*=", "", arg) else if (!takes_none) {
+        value_after(args, i, name, command)
+      }
+      if (identical(value, "")) filled(options[[name]], value)
       spelled <- c(spelled, paste0("--", name, if (!is.null(value)) "=", value))
     }
     i <- i + 1
   }
-  list(options = spelled, files = files)
+  list(options = spelled, files = c(files, args[-seq_len(min(i, length(args)))]))
 }
 
 # A value may begin with a hyphen, such as -1, but is no other option.
 value_after <- function(args, i, name, command) {
-  if (i > length(args) || startsWith(args[i], "--")) refuse_without_value(name, command)
+  if (i > length(args) || startsWith(args[i], "--")) {
+    usage_abort(c("{.code --{name}} needs a value.", i = "See {.code ridge help {command}}."))
+  }
   args[i]
-}
-
-refuse_without_value <- function(name, command) {
-  usage_abort(c("{.code --{name}} needs a value.", i = "See {.code ridge help {command}}."))
 }
 
 # The option of that name, or the only one that begins like it.
@@ -145,15 +147,6 @@ join_repeated <- function(words, options) {
     words <- c(words[-at], paste0(flag, paste(values, collapse = joins[[row$kind]])))
   }
   words
-}
-
-refuse_syntax <- function(reason, command) {
-  flag <- regmatches(reason, regexpr("\"[a-z-]+\"", reason))
-  if (grepl("accepts no arguments", reason) && length(flag)) {
-    flag <- gsub("\"", "", flag)
-    usage_abort(c("{.code --{flag}} takes no value.", i = "See {.code ridge help {command}}."))
-  }
-  usage_abort(c("The options cannot be told apart.", i = "See {.code ridge help {command}}."))
 }
 
 read_option <- function(row, value) {

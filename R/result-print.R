@@ -3,13 +3,7 @@
 # The table as it is shown.
 shown_tibble <- function(x) {
   made <- about(x)
-  plain <- plain_tibble(x)
-  # The groups stand before the column that says which line is over all of them.
-  if (is.logical(plain[["total"]])) {
-    for (name in names(plain)[seq_len(match("total", names(plain)) - 1L)]) {
-      plain[[name]] <- with_all(plain[[name]], plain$total)
-    }
-  }
+  plain <- with_all_named(plain_tibble(x))
   digits <- made$question$arguments$digits
   if (is.null(digits)) {
     return(plain)
@@ -19,6 +13,20 @@ shown_tibble <- function(x) {
                                  label = "<dbl>")
   }
   plain
+}
+
+# The line over all groups called so in its groups, which stand before the column that says which
+# line that is. `kinds`: columns of other types stay as they are.
+with_all_named <- function(table, kinds = NULL) {
+  if (!is.logical(table[["total"]])) {
+    return(table)
+  }
+  for (name in names(table)[seq_len(match("total", names(table)) - 1L)]) {
+    if (is.null(kinds) || inherits(table[[name]], kinds)) {
+      table[[name]] <- with_all(table[[name]], table$total)
+    }
+  }
+  table
 }
 
 with_all <- function(values, in_all) {

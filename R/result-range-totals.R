@@ -50,10 +50,6 @@ range_total_checks <- function(what, result, x, of, length) {
   values <- about(result)$values
   found <- as.data.frame(lapply(plain_tibble(result)[values], as.double))
   names(found) <- c("count", "total", "longest")
-  at <- line_of_row(result, plain$values, group)
-  # A level that no record has: nothing is there.
-  empty <- is.na(at)
-  c(list(tie(paste(what, "of groups without a record"), 0, sum(found[empty, ]))),
-    row_checks(what, expected, data.frame(line = at, found)[!empty, ],
-               is_whole(result), near = c("total", "longest")))
+  found <- data.frame(line = line_of_row(result, plain$values, group), found)
+  row_checks(what, expected, found, is_whole(result), near = c("total", "longest"))
 }

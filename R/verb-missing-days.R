@@ -72,7 +72,8 @@ describe_missing <- function(x, question) {
 source_checks.ridge_missing_days <- function(result, x) {
   question <- about(result)$question
   asked <- question$arguments
-  if (!all(question$per %in% names(result))) {
+  named_by <- if (length(asked$group)) asked$group else question$per
+  if (!all(named_by %in% names(result))) {
     return(not_proven("missing days", "the columns that name its rows are gone"))
   }
   plain <- plain_records(x)
@@ -101,7 +102,6 @@ missing_total_checks <- function(result, x, parts, line, count, days) {
   at <- line_of_row(result, plain$values, group)
   missing <- as.vector(tapply(count, factor(of[line], seq_len(plain$size)), sum, default = 0))
   expected <- tabulate(of, plain$size) * days
-  zero <- function(values) ifelse(is.na(values), 0, values)
-  c(cell_checks("missing days", zero(missing[at]), result$missing, TRUE),
-    cell_checks("expected days", zero(expected[at]), result$expected, TRUE))
+  c(cell_checks("missing days", missing[at], result$missing, TRUE),
+    cell_checks("expected days", expected[at], result$expected, TRUE))
 }

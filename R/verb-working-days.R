@@ -162,7 +162,9 @@ source_checks.ridge_move_working_days <- function(result, x) {
   }, 0)
   free <- !is_working_day(as.integer(from[left[steps]]), asked$calendar)
   expected <- days[left[steps]] + (days[left[steps]] == 0 & free)
+  starts <- as.double(record_ticks(x)$start)[left]
   c(cell_checks("working days to the due day", expected, counted, TRUE),
+    if ("start" %in% names(result)) cell_checks("starts", starts, as.double(result$start), TRUE),
     list(tie("due days that are no working days", 0,
              sum(!is_working_day(as.integer(due[steps]), asked$calendar))),
          tie("records", nrow(x), about(result)$all_rows)))

@@ -56,13 +56,25 @@ write_table <- function(x, path, format, formulas = "as_is") {
   format <- sub("[.]gz$", "", format)
   for (name in names(x)) check_plain_column(x[[name]], name, "x")
   report_losses(x, format, formulas)
-  x <- with_safe_cells(x, format, formulas)
+  x <- with_safe_cells(written_table(x, format), format, formulas)
   packed <- endsWith(tolower(path), ".gz")
   write <- switch(format, xlsx = write_workbook, parquet = write_parquet_table,
                   csv = function(x, aside) write_csv_file(x, aside, packed = packed),
                   tsv = function(x, aside) write_csv_file(x, aside, "\t", packed),
                   write_text(format))
   write_whole(path, format, function(aside) write(x, aside))
+}
+
+# The line over all groups by its name: in columns of text, or of any kind where all are text.
+written_table <- function(x, format) {
+  if (!inherits(x, "ridge_result")) {
+    return(x)
+  }
+  named <- with_all_named(plain_tibble(x),
+                          if (!(format %in% c("md", "html"))) c("character", "factor"))
+  attr(named, "ridge") <- about(x)
+  class(named) <- class(x)
+  named
 }
 
 # A table that is one text.
@@ -82,7 +94,7 @@ write_text <- function(format) {
 print_table <- function(x, format = "csv", formulas = "as_is") {
   for (name in names(x)) check_plain_column(x[[name]], name, "x")
   report_losses(x, format, formulas)
-  x <- with_safe_cells(x, format, formulas)
+  x <- with_safe_cells(written_table(x, format), format, formulas)
   print_out(function(file) {
     if (format == "csv") write_csv_table(x, file)
     else if (format == "tsv") write_csv_table(x, file, sep = "\t")

@@ -23,7 +23,7 @@ choose_columns <- function(table, select = NULL, rename = NULL) {
   if (is.null(select) && is.null(rename)) {
     return(table)
   }
-  table <- tibble::as_tibble(table)
+  table <- with_all_named(tibble::as_tibble(table), c("character", "factor"))
   for (name in select) check_column(table, name, "select")
   if (!is.null(select)) table <- table[unique(select)]
   if (is.null(rename)) table else rename_columns(table, rename)

@@ -47,3 +47,66 @@ test_that("what cannot be carried is told, and a grouped table is explained", {
   expect_identical(run("overlaps", declared, "--carry", "role", "--reconcile")$status, 0L)
   expect_identical(run("gaps", declared, "--carry", "station", "--reconcile")$status, 0L)
 })
+
+test_that("ranges as totals by group equal the single ranges added up, and tie", {
+  total <- function(single, group, value, f) {
+    as.vector(tapply(as.double(single[[value]]), factor(single[[group]], levels = c("north", "south")), f, default = 0))
+  }
+  for (seed in 1:40) {
+    data <- random_records(seed)
+    data$site <- factor(ifelse(is.na(data$site), "north", data$site), levels = c("north", "south", "west"))
+    x <- spans(data, start, end, key = who, as_of = "2024-06-30")
+    calendar <- if (seed %% 2) calendar_rules()
+    unit <- if (is.null(calendar)) "days" else "working_days"
+    # The partitions of a group are its keys.
+    for (ask in list(list(gaps, "gaps"), list(consecutive, "stretches"))) {
+      grouped <- ask[[1]](x, group = site, calendar = calendar)
+      single <- ask[[1]](x, per = c(site, who), calendar = calendar)
+      expect_ties(grouped)
+      if (nrow(data) == 0) next
+      expect_identical(levels(grouped$site), levels(data$site))
+      at <- match(c("north", "south"), grouped$site)
+      known <- !is.na(at)
+      expect_equal(as.double(grouped[[ask[[2]]]][at[known]]), total(single, "site", unit, length)[known])
+      expect_equal(as.double(grouped[[unit]][at[known]]), total(single, "site", unit, sum)[known])
+      expect_equal(as.double(grouped$longest[at[known]]), total(single, "site", unit, max)[known])
+    }
+    pairs <- overlaps(x, group = site)
+    per <- overlaps(x, per = c(site, who), total = TRUE)
+    expect_ties(pairs)
+    at <- match(c("north", "south"), pairs$site)
+    known <- !is.na(at)
+    expect_equal(as.double(pairs$overlaps[at[known]]), total(per, "site", "overlaps", sum)[known])
+    expect_equal(as.double(pairs$days[at[known]]), total(per, "site", "days", sum)[known])
+    expect_ties(overlaps(x, differing = who, group = site))
+    missing <- missing_days(x, group = site, calendar = calendar)
+    listed <- missing_days(x, per = c(site, who), calendar = calendar)
+    expect_ties(missing)
+    expect_identical(sum(missing$missing), nrow(listed))
+    at <- match(c("north", "south"), missing$site)
+    expect_equal(as.double(missing$missing[at[known]]), total(listed, "site", "day", length)[known])
+  }
+})
+
+test_that("totals by group on instants, in rows chosen, on the command line, and what does not go with them", {
+  faults <- spans(demo_records("faults"), reported, mended, key = instrument, as_of = "2026-06-30", tz = "Europe/Vienna")
+  hours <- gaps(faults, group = station)
+  expect_named(hours, c("station", "gaps", "hours", "longest"))
+  expect_ties(hours)
+  expect_ties(hours[2:4, ])
+  expect_match(conventions(hours), "totals by station")
+  staff <- demo_staff()
+  file <- system.file("extdata", "postings.csv", package = "almanacridge")
+  asked <- c("--start", "first_day", "--end", "last_day", "--key", "observer", "--as-of", "2026-06-30", "--group", "role")
+  for (command in c("gaps", "consecutive", "missing-days", "overlaps")) {
+    got <- run(command, file, asked, "--reconcile")
+    expect_identical(got$status, 0L, label = command)
+    expect_identical(nrow(utils::read.csv(text = got$out)), 4L)
+  }
+  expect_match(how_asked(gaps(staff, group = role), "command"), "--group role$")
+  expect_error(gaps(staff, group = role, carry = station), "`group` and `carry` cannot go together", class = "ridge_error_argument")
+  expect_error(consecutive(staff, group = role, show = "records"), "`group` and `show` cannot go together", class = "ridge_error_argument")
+  expect_error(overlaps(staff, faults, group = role), "`group` and `y` cannot go together", class = "ridge_error_argument")
+  expect_error(gaps(staff, group = rol), "no column \"rol\"", class = "ridge_error_column")
+  expect_identical(nrow(gaps(staff[0, ], group = role)), 0L)
+})

@@ -67,6 +67,8 @@ many_results <- function(x, y, closed) {
     present = concurrency(x, less = y), limits = peaks(x, group = site, of = "records", capacity = 2, floor = 1, from = "2024-01-01", to = "2024-05-31"), limited = concurrency(x, of = "records", capacity = data.frame(capacity = c(1, 3), from = c("2024-01-01", "2024-03-01")), floor = 1),
     limit_days = peaks(x, group = site, of = "records", capacity = 1, floor = 1, show = "days", from = "2024-01-01", to = "2024-05-31"), took = elapsed(x, group = site, by = "month", within = 20), took_all = elapsed(x, "hours", office, group = site),
     balance = allocate(closed, amount, group = site, total = TRUE, digits = 2, show = "balance"), beside = gaps(x, carry = c(site, share)), pairs_carried = overlaps(x, carry = share), carried_along = consecutive(x, carry = share, carried = "last"),
+    gap_totals = gaps(x, group = site), stretch_totals = consecutive(x, group = site, calendar = if (days) working), pair_totals = overlaps(x, differing = who, group = site),
+    missing_totals = if (days) missing_days(x, group = site), due_days = move_working_days(x, 5, working), looked_up = versus(active(x, group = site, from = "2024-03-01", to = "2024-04-30"), "period_before"),
     against = versus(active(x, group = site, from = "2024-01-01", to = "2024-04-30"), "period_before"), wide = widen(allocate(closed, amount, group = site, total = TRUE, digits = 2), sums = "both"))
 }
 
