@@ -2,12 +2,13 @@
 # make test: set up, install, and run all tests
 # make check: the package checks, as a repository runs them
 # make sanitize, make fuzz, make oracle: attacks, for so many SECONDS by a SEED
+# make site: help pages, recipes and articles as a site, in build/site
 # make bench, make screenshots, make document: for those who work on it
 
 # Vignettes are built where pandoc is there to do it.
 NO_VIGNETTES = $(if $(shell command -v pandoc),,--no-build-vignettes)
 
-.PHONY: demo test check sanitize fuzz oracle bench screenshots document install setup core-test
+.PHONY: demo test check sanitize fuzz oracle bench screenshots document site install setup core-test
 
 setup:
 	@Rscript tools/setup.R
@@ -53,6 +54,10 @@ bench: install
 
 screenshots: install
 	@bash tools/screenshots.sh
+
+site: install
+	@Rscript tools/setup.R pkgdown
+	@Rscript tools/site.R
 
 document: install
 	@Rscript tools/setup.R roxygen2
