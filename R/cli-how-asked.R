@@ -55,11 +55,38 @@ spell_command <- function(question, x) {
                spell_against(compared, question, rows))
     command <- "versus"
   }
-  file <- about(x)$told$reading$path %||% "FILE"
-  file <- ifelse(grepl("[^A-Za-z0-9_./-]", file), shQuote(file), file)
   wide <- Find(function(step) step$verb == "widen", steps)
-  declared <- spell_declaration(x, rows, question$arguments$of)
-  paste(c("ridge", command, file, declared, asked, spell_wide(wide)), collapse = " ")
+  lists <- about(x)$lists
+  if (!is.null(lists)) check_list_names(lists, question)
+  of <- question$arguments$of
+  declared <- if (is.null(lists)) c(spell_file(x), spell_declaration(x, rows, of))
+  else spell_and(lists, rows, of, about(x)$told$seen_on)
+  paste(c("ridge", command, declared, asked, spell_wide(wide)), collapse = " ")
+}
+
+spell_file <- function(x, unknown = "FILE") {
+  file <- about(x)$told$reading$path %||% unknown
+  ifelse(grepl("[^A-Za-z0-9_./-]", file), shQuote(file), file)
+}
+
+# The first list, and the others behind --and, without what all share.
+spell_and <- function(lists, rows, of, seen_on) {
+  further <- function(list, name) {
+    own <- spell_declaration(list, rows, of)
+    shared <- sub(" .*", "", own) %in% paste0("--", shared_by_lists)
+    c(paste("--and", spell_file(list, toupper(name))), own[!shared])
+  }
+  first <- lists[[1]]
+  c(spell_file(first, toupper(names(lists)[1])), spell_declaration(first, rows, of),
+    spell_seen_on(seen_on, rows), unlist(Map(further, lists[-1], names(lists)[-1])))
+}
+
+# On the command line a list is called as its file is.
+check_list_names <- function(lists, question) {
+  files <- vapply(lists, function(list) about(list)$told$reading$path[1] %||% "", "")
+  called <- ifelse(nzchar(files), sub("[.].*", "", basename(files)), names(lists))
+  by_list <- "source" %in% unlist(question$arguments[question$columns])
+  if (by_list && !identical(unname(called), names(lists))) refuse_to_spell("group")
 }
 
 spell_declaration <- function(x, rows, of) {
@@ -72,8 +99,13 @@ spell_declaration <- function(x, rows, of) {
   # One --tz both reads the moments and says whose days they are on.
   two_zones <- !is.null(read) && !identical(read$tz %||% "UTC", zone_of(about(x)$timeline))
   if (!on_days(about(x)$timeline) && two_zones) refuse_to_spell("tz")
-  seen <- if (length(told$seen_on)) list(seen_on = utils::tail(told$seen_on, 1)[[1]])
-  spell_options(c(said, read[setdiff(names(read), c("", names(said)))], seen), rows)
+  c(spell_options(c(said, read[setdiff(names(read), c("", names(said)))]), rows),
+    spell_seen_on(told$seen_on, rows))
+}
+
+# Of several days the last is the earliest.
+spell_seen_on <- function(seen_on, rows) {
+  if (length(seen_on)) spell_options(list(seen_on = utils::tail(seen_on, 1)[[1]]), rows)
 }
 
 spell_options <- function(arguments, rows) {

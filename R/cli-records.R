@@ -4,12 +4,10 @@ read_spans <- function(given, options, all_columns = FALSE) {
   lists <- lists_given(given)
   for (list in lists) check_declared(list, options)
   all_columns <- all_columns || !is.null(given$set_aside)
-  if (length(lists) == 1) {
-    return(read_list(lists[[1]], options, all_columns))
-  }
-  x <- read_bound(lists, options, all_columns)
-  if (!is.null(given$set_aside)) write_aside(set_aside(x), given$set_aside)
-  x
+  x <- if (length(lists) == 1) read_list(lists[[1]], options, all_columns)
+  else read_bound(lists, options, all_columns)
+  if (length(lists) > 1 && !is.null(given$set_aside)) write_aside(set_aside(x), given$set_aside)
+  if (is.null(given$seen_on)) x else as_seen_on(x, given$seen_on)
 }
 
 read_bound <- function(lists, options, all_columns) {
@@ -50,7 +48,7 @@ read_list <- function(given, options, all_columns) {
   }
   x <- declare_given(ready, given, spans)
   if (!is.null(given$set_aside)) write_set_aside(x, source, given$set_aside)
-  if (is.null(given$seen_on)) x else as_seen_on(x, given$seen_on)
+  x
 }
 
 # A second table, declared by the same options as the first; those that choose among its records

@@ -13,7 +13,7 @@ show_progress <- function(what, frame = parent.frame()) {
   progress$bar <- cli::cli_progress_bar(format = format, total = NA, clear = TRUE,
                                         .auto_close = FALSE, .envir = progress)
   heed_progress(progress_goes_on)
-  do.call(on.exit, list(quote(end_progress()), add = TRUE), envir = frame)
+  do.call(on.exit, list(as.call(list(end_progress)), add = TRUE), envir = frame)
 }
 
 shows_progress <- function() {

@@ -13,13 +13,26 @@ spell_in_r <- function(question, x) {
 # Where the records come from, how they were declared, and what was known.
 spell_records <- function(x) {
   told <- about(x)$told
+  if (!is.null(about(x)$lists)) {
+    return(c(spell_lists(about(x)$lists), spell_seen(told)))
+  }
   data <- if (is.null(told$reading)) told$data
   else spell_call("read_records", reading_arguments(told), character())
-  as_of_steps <- vapply(told$seen_on, function(date) {
-    spell_call("as_seen_on", list(date), character())
-  }, "")
   c(paste(c(data, spell_call("spans", declared_arguments(x), c("start", "end", "key", "weight"))),
-          collapse = " |>\n  "), as_of_steps)
+          collapse = " |>\n  "), spell_seen(told))
+}
+
+# Lists that were bound as one, each as it was declared.
+spell_lists <- function(lists) {
+  spelled <- vapply(lists, function(list) {
+    gsub("\n *", " ", paste(spell_records(list), collapse = " |> "))
+  }, "")
+  names <- vapply(names(lists), function(name) rlang::expr_text(as.name(name)), "")
+  paste0("bind_spans(\n  ", paste(names, "=", spelled, collapse = ",\n  "), "\n)")
+}
+
+spell_seen <- function(told) {
+  vapply(told$seen_on, function(date) spell_call("as_seen_on", list(date), character()), "")
 }
 
 # The path by its place, then what is not as usual.

@@ -39,7 +39,7 @@ bind_spans <- function(...) {
                      how)
   summed <- function(field) sum(vapply(lists, function(l) as.double(about(l)[[field]]), 0))
   x <- amend_spans(x, given = summed("given"), dropped = summed("dropped"),
-                   left_out = summed("left_out"), bound = TRUE,
+                   left_out = summed("left_out"), lists = lapply(lists, `[`, 0L, ),
                    orders = unlist(lapply(unname(lists), function(l) about(l)$orders)))
   x <- without_repeats(x, lists)
   report_lists(x)

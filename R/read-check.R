@@ -258,7 +258,7 @@ bound_columns <- c("source", "source_row")
 # Open in one list and, over the same time, ended in another.
 open_and_ended <- function(x, used = used_records(x)) {
   none <- data.frame(at = integer(), other = integer())
-  if (!isTRUE(about(x)$bound) || is.null(used$key)) {
+  if (is.null(about(x)$lists) || is.null(used$key)) {
     return(none)
   }
   open <- which(used$open)
@@ -287,7 +287,7 @@ list_findings <- function(x, used) {
 
 # In bound lists a row is told with its list.
 with_list_names <- function(x, found) {
-  if (!isTRUE(about(x)$bound)) {
+  if (is.null(about(x)$lists)) {
     return(found$detail)
   }
   at <- match(found$row, about(x)$rows)

@@ -228,8 +228,8 @@ record_checks <- function(x) {
   }
   accounted <- nrow(x) + nrow(how$aside) + how$left_out + how$dropped
   checks <- list(tie("records read = used + set aside + left out", how$given, accounted))
-  once <- if (isTRUE(how$bound)) unique(plain_tibble(x)[c("source", "source_row")])
+  once <- if (!is.null(how$lists)) unique(plain_tibble(x)[c("source", "source_row")])
   else data.frame(row = unique(how$rows))
-  what <- if (isTRUE(how$bound)) "records of all lists, each once" else "records used, each once"
+  what <- if (!is.null(how$lists)) "records of all lists, each once" else "records used, each once"
   c(checks, list(tie(what, nrow(once), nrow(x))))
 }

@@ -366,7 +366,7 @@ declared_again <- function(x, plain, how) {
   again <- declare_named(with_source(plain, source), how$names,
                          if (on_days(how$timeline)) how$end_counts, means_open, how)
   amend_spans(again, aside = how$aside, unusable = how$unusable, orders = how$orders,
-              given = how$given, dropped = how$dropped, bound = how$bound, told = how$told)
+              given = how$given, dropped = how$dropped, lists = how$lists, told = how$told)
 }
 
 #' @export

@@ -101,3 +101,20 @@ test_that("years of weeks on the command line", {
   expect_match(run("periods", "--by", "4-4-5", "--years", "2025", "--week-year", "moth=June")$notes, "`--week-year` knows ends-on")
   expect_match(run("periods", "--by", "4-4-5", "--years", "2025", "--week-year", "ends=soon")$notes, "--week-year must be one of")
 })
+
+test_that("how_asked() spells lists that were bound, in R and as a command", {
+  here <- spans(suppressMessages(read_records(here("observers_here"))), since, NA, key = observer, as_of = "2026-06-30")
+  left <- spans(suppressMessages(read_records(here_file <- file.path(system.file("extdata", package = "almanacridge"), "observers_left.csv"))),
+                joined, last_day, key = person, as_of = "2026-06-30")
+  both <- suppressMessages(bind_spans(observers_here = here, observers_left = left))
+  counted <- active(as_seen_on(both, "2026-01-31"), "year", group = source)
+  again <- suppressMessages(eval(parse(text = how_asked(counted))))
+  expect_identical(tibble::as_tibble(again), tibble::as_tibble(counted))
+  text <- how_asked(counted, as = "command")
+  expect_match(text, "--all-open --key observer --as-of 2026-06-30 --seen-on|--and .*observers_left.csv --start joined --end last_day --key person")
+  words <- scan(text = sub("^# [^\n]*\n", "", text), what = "", quote = "'\"", quiet = TRUE)[-1]
+  expect_identical(table_of(run(words))$active, counted$active)
+  named <- suppressMessages(bind_spans(a = here, b = left))
+  expect_error(how_asked(active(named, group = source), as = "command"), "cannot be given `group`", class = "ridge_error_argument")
+  expect_match(how_asked(active(named), as = "command"), "--and ")
+})
