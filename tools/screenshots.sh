@@ -23,7 +23,7 @@ cd "$work"
 records="postings.csv --start first_day --end last_day --key observer --as-of 2026-06-30"
 
 "$ridge" active $records --by month --to 2026-06-30 --out t.csv --figure "$shots/active-by-month.png"
-"$ridge" active $records --by month --to 2026-06-30 --group station --label name --out t.csv \
+"$ridge" active $records --by month --to 2026-06-30 --group station --total --label name --out t.csv \
   --figure "$shots/active-by-station.png"
 "$ridge" scaffold $records --by month --to 2026-06-30 --every-period --keep station=Stonebow --keep role=observer --out t.csv \
   --figure "$shots/presence-chart.png"
@@ -71,4 +71,4 @@ shot terminal-mistake "ridge active postings.csv --start first_day --end last_da
 shot terminal-explain "ridge explain-count postings.csv --start first_day --end last_day --key observer --on 2026-03-01 --as-of 2026-06-30; ridge roster postings.csv --start first_day --end last_day --key observer --keep station=Stonebow --on 2026-03-01 --as-of 2026-06-30"
 shot terminal-versus "ridge versus postings.csv --start first_day --end last_day --key observer --by quarter --from 2024-01-01 --to 2026-06-30 --against year_before --summary --reconcile --as-of 2026-06-30"
 shot terminal-help "ridge help active"
-shot terminal-demo "ridge demo | tail -n 37"
+shot terminal-demo "ridge demo 2>&1 | tail -n 37"
