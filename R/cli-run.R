@@ -41,10 +41,11 @@ run_ridge <- function(args = commandArgs(trailingOnly = TRUE)) {
   invisible(status)
 }
 
-# Messages are notes; what ends no line is progress, which writes over itself.
+# Messages are notes, but for those of progress, which move the cursor and write over
+# themselves.
 note_message <- function(cnd) {
   text <- conditionMessage(cnd)
-  if (endsWith(text, "\n")) {
+  if (!grepl("^(\r|\033\\[([?]25[lh]|K))", text)) {
     say_note(sub("\n$", "", text))
     invokeRestart("muffleMessage")
   }

@@ -118,3 +118,37 @@ test_that("how_asked() spells lists that were bound, in R and as a command", {
   expect_error(how_asked(active(named, group = source), as = "command"), "cannot be given `group`", class = "ridge_error_argument")
   expect_match(how_asked(active(named), as = "command"), "--and ")
 })
+
+test_that("lists are bound on both sides of a comparison with an earlier export, and set aside together", {
+  folder <- withr::local_tempdir()
+  put <- function(name, ...) {
+    path <- file.path(folder, name)
+    writeLines(c(...), path)
+    path
+  }
+  here <- put("here.csv", "who,from,upto", "a,2026-01-01,", "b,2026-01-05,", ",2026-01-07,")
+  gone <- put("gone.csv", "person,began,ended", "c,2025-11-01,2026-01-10", "d,2025-12-01,2025-11-01")
+  asked <- c(here, "--start", "from", "--end", "upto", "--key", "who", "--as-of", "2026-01-31")
+  bound <- c("--and", gone, "--start", "began", "--end", "ended", "--key", "person")
+  refused <- run("active", asked, bound)
+  expect_identical(refused$status, 1L)
+  expect_match(refused$notes, "Row 3", all = FALSE)
+  aside <- file.path(folder, "aside.csv")
+  got <- run("active", asked, bound, "--set-aside", aside, "--on", "2026-01-08", "--reconcile")
+  expect_identical(got$status, 0L)
+  expect_identical(table_of(got)$active, 3L)
+  expect_identical(utils::read.csv(aside)$source, c("here", "gone"))
+  few <- run("active", asked, bound, "--set-aside", aside, "--where", "from >= \"2026-01-05\"", "--on", "2026-01-08")
+  expect_identical(few$status, 2L)
+  expect_match(few$notes, "from", all = FALSE)
+  chosen <- run("active", asked, bound, "--where", "!is.na(person) & person == \"c\"", "--keep", "who=a", "--set-aside", aside)
+  expect_identical(chosen$status, 2L)
+  own <- run("active", asked, "--keep", "who=a", bound, "--keep", "person=c", "--on", "2026-01-08")
+  expect_identical(table_of(own)$active, 2L)
+  earlier <- put("before.csv", "who,from,upto", "a,2026-01-01,")
+  told <- run("restated", asked, "--keep", "who=a", "--keep", "who=b", bound, "--keep", "person=c", "--earlier", earlier, "--earlier-as-of", "2026-01-20",
+              "--from", "2026-01-01", "--reconcile")
+  expect_identical(told$status, 0L)
+  expect_identical(table_of(told)$now, 3L)
+  expect_identical(table_of(told)$before, 1L)
+})

@@ -55,3 +55,16 @@ test_that("kernels tell that they go on, and a command in a pipe says nothing of
   expect_length(got$notes, 1)
   expect_no_match(got$notes, "\\[K|active \\[")
 })
+
+test_that("on a terminal a command says its notes once, and with --quiet none", {
+  skip_if_not(nzchar(Sys.which("script")))
+  file <- system.file("extdata", "postings.csv", package = "almanacridge")
+  out <- withr::local_tempfile(fileext = ".csv")
+  asked <- function(...) deparse1(c("records", file, "--leave-out", "station=Whinfel", "--out", out, ...))
+  seen <- on_terminal(c("library(almanacridge)", paste0("run_ridge(", asked(), ")")))
+  expect_length(gregexpr("no record has", seen)[[1]], 1)
+  expect_match(seen, "no record has")
+  expect_match(seen, "Table: ")
+  quiet <- on_terminal(c("library(almanacridge)", paste0("run_ridge(", asked("--quiet"), ")")))
+  expect_no_match(quiet, "no record has|Table: |text: ")
+})

@@ -98,3 +98,53 @@ test_that("an option may be shortened while it is clear, and behind -- words are
   expect_match(run("active", "--keep", "--limit")$notes, "`--keep` needs a value")
   expect_match(run("records", file(), "--missing", "-,N/A", "--limit", "1")$notes, "633 records", all = FALSE)
 })
+
+# A call of every command that hands over a table.
+every_command <- function() {
+  at <- function(name) file.path(demo_folder(), name)
+  posted <- c(at("postings.csv"), declared)
+  mended <- c(at("faults.csv"), "--start", "reported", "--end", "mended", "--key", "fault", "--tz", "Europe/Vienna", "--as-of", "2026-06-30")
+  read <- c(at("stake_readings.csv"), "--start", "read_on", "--one-day", "--key", "stake", "--as-of", "2026-06-30")
+  lent <- c(at("instrument_loans.csv"), "--start", "lent_on", "--end", "returned_on", "--key", "instrument", "--end-counts", "no", "--as-of", "2026-06-30")
+  list(
+    active = posted, scaffold = posted, movement = posted, cohorts = c(posted, "--by", "year"),
+    allocate = c(at("grants.csv"), "--start", "first_day", "--end", "last_day", "--key", "grant", "--as-of", "2026-06-30", "--amount", "amount"),
+    "time-within" = mended, restated = c(posted, "--earlier", at("postings_may.csv"), "--earlier-as-of", "2026-05-31"),
+    versus = c(posted, "--by", "year"), periods = c("--by", "month", "--from", "2026-01-01", "--to", "2026-06-30"),
+    consecutive = read, gaps = read, "missing-days" = read, overlaps = lent, concurrency = lent, peaks = c(lent, "--capacity", "8"),
+    elapsed = mended, "working-days" = posted, due = c(mended, "--after", "3"), "length-of-stay" = posted, roster = posted,
+    "explain-count" = posted, check = posted,
+    changes = c(at("grade_changes.csv"), "--at", "reached_on", "--key", "observer", "--state", "grade", "--as-of", "2026-06-30"),
+    records = at("postings.csv")
+  )
+}
+
+test_that("every command that hands over a table orders, cuts, chooses and names", {
+  asked <- every_command()
+  without <- c("completion", "demo", "help")
+  expect_setequal(names(asked), setdiff(names(cli_commands()), without))
+  for (command in names(asked)) {
+    whole <- run(command, asked[[command]])
+    table <- table_of(whole)
+    last <- names(table)[ncol(table)]
+    got <- run(command, asked[[command]], "--sort", paste0(last, ":down"), "--limit", "2", "--select", last, "--rename", paste0(last, "=mine"))
+    expect_identical(got$status, whole$status, label = command)
+    expect_named(table_of(got), "mine", label = command)
+    expect_identical(length(got$out), 1L + min(2L, nrow(table)), label = command)
+    quiet <- run(command, asked[[command]], "--limit", "1", "--quiet")
+    expect_identical(quiet$notes, character(), label = command)
+  }
+})
+
+test_that("every command that draws takes a title, and refuses it without a figure", {
+  draws <- names(Filter(function(command) "figure" %in% command$options, cli_commands()))
+  picture <- withr::local_tempfile(fileext = ".png")
+  for (command in setdiff(draws, "scaffold")) {
+    asked <- every_command()[[command]]
+    got <- run(command, asked, "--figure", picture, "--title", "Mine", "--size", "10", "--figure-size", "400x300")
+    expect_true(file.exists(picture), label = command)
+    expect_match(got$notes, "Figure: ", all = FALSE, label = command)
+    unlink(picture)
+    expect_identical(run(command, asked, "--title", "Mine")$status, 2L, label = command)
+  }
+})
