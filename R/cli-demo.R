@@ -18,6 +18,10 @@ run_demo <- function(given, run_command) {
 demo_copies <- function() {
   folder <- file.path(getwd(), "ridge-demo")
   dir.create(folder, showWarnings = FALSE)
+  if (file.access(folder, 2) != 0) {
+    ridge_abort(c("The demo needs a folder to write to, and cannot make {.file {folder}}.",
+                  i = "Go to one of your own."), "file", value = folder)
+  }
   file.copy(list.files(demo_folder(), "[.](csv|ics)$", full.names = TRUE), folder,
             overwrite = TRUE)
   folder

@@ -13,7 +13,9 @@ read_spans <- function(given, options, all_columns = FALSE) {
 read_bound <- function(lists, options, all_columns) {
   read <- lapply(lists, function(list) {
     list$set_aside <- NULL
-    read_list(list, options, all_columns)
+    if (identical(list$files, lists[[1]]$files)) return(read_list(list, options, all_columns))
+    in_its_words(read_list(list, options, all_columns), list$files,
+                 "Say what its columns are called behind {.code --and {file}}.")
   })
   rlang::inject(bind_spans(!!!stats::setNames(read, list_names(lists))))
 }
@@ -73,7 +75,19 @@ read_second <- function(option, given, options, all_columns) {
   dropped <- c("keep", "leave_out", "where", "match", "fold", "into", "near", "weight", "set_aside",
                "seen_on", "start_clock", "end_clock", "group", "carry", "per", "differing",
                "capacity", "floor", "and")
-  read_spans(second[setdiff(names(second), dropped)], options, all_columns)
+  in_its_words(read_spans(second[setdiff(names(second), dropped)], options, all_columns), file,
+               "Name its start, end and key with {.code --{option}-columns}.")
+}
+
+# A column that another file than the first does not have: it may be called otherwise there.
+in_its_words <- function(code, file, way_out) {
+  envir <- parent.frame()
+  tryCatch(code, ridge_error_column = function(cnd) {
+    envir$reason <- cnd$message
+    envir$file <- file
+    ridge_abort(c("{.file {file}}: {reason}", i = way_out), "column", value = cnd$value,
+                .envir = envir)
+  })
 }
 
 # What must be said before a file is opened.

@@ -68,6 +68,9 @@ years_given <- function(years) {
                   i = "Such as {.code --years 2024-2027}."))
   }
   ends <- as.integer(ends)
+  if (ends[1] > ends[length(ends)]) {
+    usage_abort("{.code --years}: the first year, {ends[1]}, is after the last, {ends[2]}.")
+  }
   seq(ends[1], ends[length(ends)])
 }
 

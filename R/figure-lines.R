@@ -25,9 +25,9 @@ figure_options <- function(object, ..., lumps = FALSE) {
 
 check_text_size <- function(size) {
   if (!is.numeric(size) || length(size) != 1 || is.na(size) || size < 4 || size > 60) {
-    ridge_abort(c("{arg_name('size')} must be the size of the text in points, not
-                  {.val {describe(size)}}.", i = "From 4 to 60; 12 is usual."), "argument",
-                arg = "size", value = size)
+    ridge_abort(c(paste("{arg_name('size')} must be the size of the text in points, not",
+                        "{.val {describe(size)}}."), i = "From 4 to 60; 12 is usual."),
+                "argument", arg = "size", value = size)
   }
 }
 

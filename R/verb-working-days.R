@@ -117,8 +117,9 @@ move_working_days.ridge_spans <- function(date, days, calendar = calendar_rules(
   check_spans_class(x, "move_working_days")
   check_calendar(calendar)
   quo <- rlang::enquo(days)
-  column <- if (names_a_column(quo, x)) pick_columns(plain_tibble(x), quo, "days")
-  number <- if (is.null(column)) rlang::eval_tidy(quo) else as_numbers(x[[column]], column, "days")
+  arg <- in_r("days", "after")
+  column <- if (names_a_column(quo, x)) pick_columns(plain_tibble(x), quo, arg)
+  number <- if (is.null(column)) rlang::eval_tidy(quo) else as_numbers(x[[column]], column, arg)
   days <- number
   question <- new_question("move_working_days", asked = move_working_days.ridge_spans)
   question$arguments <- list(days = column %||% number, calendar = calendar)

@@ -30,8 +30,14 @@ choose_columns <- function(table, select = NULL, rename = NULL) {
 }
 
 rename_columns <- function(table, rename) {
-  for (name in names(rename)) check_column(table, name, "rename")
-  names(table)[match(names(rename), names(table))] <- unlist(lapply(rename, utils::tail, 1))
+  for (name in names(rename)) {
+    check_column(table, name, "rename")
+    if (length(rename[[name]]) > 1) {
+      ridge_abort("{arg_name('rename')} gives {.val {name}} two names: {.val {rename[[name]]}}.",
+                  "argument", arg = "rename", value = name)
+    }
+  }
+  names(table)[match(names(rename), names(table))] <- unlist(rename)
   again <- anyDuplicated(names(table))
   if (again > 0) {
     name <- names(table)[again]

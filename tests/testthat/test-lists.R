@@ -152,3 +152,19 @@ test_that("lists are bound on both sides of a comparison with an earlier export,
   expect_identical(table_of(told)$now, 3L)
   expect_identical(table_of(told)$before, 1L)
 })
+
+test_that("a column that the second file calls otherwise is told with its file and the way out", {
+  trips <- c(here("field_trips"), "--start", "first_day", "--end", "last_day", "--key", "observer", "--as-of", "2026-06-30")
+  got <- run("overlaps", trips, "--with", here("instrument_loans"))
+  expect_identical(got$status, 2L)
+  expect_match(got$notes, "instrument_loans.csv': --start: there is no column \"first_day\".*--with-columns", all = FALSE)
+  got <- run("active", trips, "--less", here("instrument_loans"))
+  expect_match(got$notes, "instrument_loans.csv': .*--less-columns", all = FALSE)
+  got <- run("active", trips, "--and", here("observers_left"))
+  expect_match(got$notes, "observers_left.csv': --start: there is no column \"first_day\".*behind `--and .*observers_left.csv`", all = FALSE)
+  expect_match(run("active", trips, "--strat", "x")$notes, "Did you mean `--start`")
+  expect_match(run("periods", "--by", "4-4-5", "--years", "2026-2024")$notes, "the first year, 2026, is after the last, 2024")
+  expect_match(run("due", here("faults"), "--start", "reported", "--key", "fault", "--tz", "UTC", "--after", "soon")$notes,
+               "--after: there is no column \"soon\"", all = FALSE)
+  expect_match(run("records", here("faults"), "--rename", "fault=a", "--rename", "fault=b")$notes, "gives \"fault\" two names: \"a\" and \"b\"", all = FALSE)
+})
