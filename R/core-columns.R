@@ -34,7 +34,8 @@ in_utf8 <- function(column, name) {
     broken <- which(!validUTF8(text))
     if (length(broken) > 0) {
       ridge_abort(c("Column {.val {name}} holds text in no known encoding, as in row {broken[1]}.",
-                    i = "Say what it is when the file is read, or mend it with {.fn iconv}."),
+                    i = paste0("Say what it is when the file is read",
+                               in_r(", or mend it with {.fn iconv}"), ".")),
                   "records", row = broken[1])
     }
     text

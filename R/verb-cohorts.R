@@ -99,7 +99,8 @@ check_covered <- function(table, first) {
     days <- format(as_date(c(table$first[1], first)))
     ridge_abort(c(paste("{arg_name('by')}: its periods begin on {days[1]}, the first record on",
                         "{days[2]}."),
-                  i = "Name earlier {.code years} in {.fn own_periods} too."), "argument",
+                  i = in_r("Name earlier {.code years} in {.fn own_periods} too.",
+                           "Let them begin earlier, with {.code --years} for one.")), "argument",
                 arg = "by", value = days[1])
   }
 }

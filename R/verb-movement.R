@@ -103,8 +103,8 @@ check_movement_shown <- function(x, show, of, group, returns, rates, total) {
   }
   if (show == "routes" && (of != "keys" || length(group) == 0)) {
     ridge_abort(c("Routes are those of keys between groups.",
-                  i = paste("Name {arg_name('group')} and, in {.fn spans}, a key; {of} only start",
-                            "and end.")), "argument", arg = "show")
+                  i = paste("Name {arg_name('group')} and a key{in_r(' in `spans()`')}; {of} only",
+                            "start and end.")), "argument", arg = "show")
   }
   sides <- if (length(group)) paste0(rep(c("from_", "to_"), each = length(group)), group)
   check_free_names(c(group, if (show == "records") about(x)$names$key),

@@ -50,9 +50,11 @@ check_wide <- function(result) {
   fits <- fits && !is_listed(result)
   if (!fits) {
     ridge_abort(
-      c("{.fn widen} lays out results by period, not {.val {describe(result)}}.",
-        i = paste("Give it what {.fn active}, {.fn allocate}, {.fn time_within}, {.fn movement}",
-                  "or {.fn cohorts} returned, with its values as they were.")),
+      c(in_r("{.fn widen} lays out results by period, not {.val {describe(result)}}.",
+             "{.code --wide} lays out results by period, and this table is none."),
+        i = in_r(paste("Give it what {.fn active}, {.fn allocate}, {.fn time_within},",
+                       "{.fn movement} or {.fn cohorts} returned, with its values as they were."),
+                 "Leave it out, or ask for numbers by period.")),
       "argument", arg = "result", value = result)
   }
 }

@@ -95,6 +95,9 @@ test_that("years of weeks on the command line", {
              "--from", "2025-01-01", "--to", "2026-06-30")
   expected <- periods(own_periods(pattern = "5-4-4", years = 2025:2026, month = "June", ends_on = "Sunday"), "2025-01-01", "2026-06-30")
   expect_identical(table_of(got)$period, format(expected$period))
+  left <- run("cohorts", here("postings"), "--start", "first_day", "--end", "last_day", "--key", "observer", "--as-of", "2026-06-30",
+              "--by", "4-4-5", "--years", "2025-2026")
+  expect_match(left$notes, "its periods begin on 2024-12-29, the first record on 2019-01-01. Let them begin earlier, with `--years`", all = FALSE)
   expect_match(run("periods", "--by", "4-4-5")$notes, "`--years` takes the first and the last year")
   expect_match(run("periods", "--by", "4-4-5", "--years", "soon")$notes, "not \"soon\"")
   expect_match(run("periods", "--by", "month", "--years", "2025")$notes, "--years plays no part without a year of weeks")
@@ -151,6 +154,17 @@ test_that("lists are bound on both sides of a comparison with an earlier export,
   expect_identical(told$status, 0L)
   expect_identical(table_of(told)$now, 3L)
   expect_identical(table_of(told)$before, 1L)
+})
+
+test_that("what cannot be laid out wide, and routes of records, are told in the words of a command", {
+  posted <- c(here("postings"), "--start", "first_day", "--end", "last_day", "--key", "observer", "--as-of", "2026-06-30")
+  for (asked in list(c("elapsed", posted, "--wide"), c("active", posted, "--show", "records", "--wide"))) {
+    got <- run(asked)
+    expect_identical(got$status, 2L)
+    expect_match(got$notes, "`--wide` lays out results by period, and this table is none. Leave it out", all = FALSE)
+  }
+  routes <- run("movement", posted, "--show", "routes", "--of", "records", "--group", "station")
+  expect_match(routes$notes, "Name --group and a key; records only start and end.", all = FALSE)
 })
 
 test_that("a column that the second file calls otherwise is told with its file and the way out", {
