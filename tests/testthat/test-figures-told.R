@@ -5,8 +5,14 @@ grants <- function() spans(demo_records("grants"), first_day, last_day, key = gr
 faults <- function() spans(demo_records("faults"), reported, mended, key = fault, as_of = "2026-06-30", tz = "Europe/Vienna")
 loans <- function() spans(demo_records("instrument_loans"), lent_on, returned_on, key = instrument, end_counts = FALSE, as_of = "2026-06-30")
 
-# One of each kind of figure.
+# One of each kind of figure, made once.
+made_once <- new.env()
 all_results <- function() {
+  if (is.null(made_once$results)) made_once$results <- make_results()
+  made_once$results
+}
+
+make_results <- function() {
   staff <- demo_staff()
   may <- spans(demo_records("postings_may"), first_day, last_day, key = observer, as_of = "2026-05-31")
   readings <- spans(demo_records("stake_readings"), read_on, NULL, key = stake, as_of = "2026-06-30")
