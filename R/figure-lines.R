@@ -65,7 +65,12 @@ ggplot_add.ridge_finish <- function(object, plot, object_name) {
 ready_to_draw <- function(object, ..., lumps = FALSE) {
   only <- figure_options(object, ..., lumps = lumps)$only
   check_drawable(object)
-  if (is.null(only)) object else only_lines(object, only)
+  if (is.null(only)) {
+    return(object)
+  }
+  object <- only_lines(object, only)
+  check_drawable(object)
+  object
 }
 
 # By the name of the line, or a list of values by column.
@@ -75,6 +80,9 @@ only_lines <- function(object, only) {
   if (length(names) == 0) {
     ridge_abort("{arg_name('only')} chooses groups, and the result has none.", "argument",
                 arg = "only", value = only)
+  }
+  if (length(only) == 0) {
+    ridge_abort("{arg_name('only')} must name at least one group.", "argument", arg = "only")
   }
   hit <- if (is.list(only)) lines_with(object, only, names) else lines_called(object, only, names)
   object[which(hit), ]
@@ -117,13 +125,16 @@ drawn_lines <- function(object) {
   made <- about(object)
   cells <- cells_of(object)
   labels <- line_labels(made)
+  whole <- is_total_line(made)
+  # A group that is called as the line over all is told apart from it.
+  if (any(whole) && length(made$groups)) labels[labels == "All" & !whole] <- "All (group)"
   drawn <- as.data.frame(plain_tibble(object), optional = TRUE)
   drawn$.place <- cells$place
   if (!is.null(made$axis)) drawn$.at <- period_reach(made$axis)$middle[cells$place]
-  drawn$.all <- is_total_line(made)[cells$line]
+  drawn$.all <- whole[cells$line]
   for (name in intersect(made$groups, names(drawn))) {
-    if (is.character(drawn[[name]]) && length(made$groups)) {
-      drawn[[name]][drawn$.all & is.na(drawn[[name]])] <- "All"
+    if (is.character(drawn[[name]]) || is.factor(drawn[[name]])) {
+      drawn[[name]] <- with_all(drawn[[name]], drawn$.all)
     }
   }
   drawn$.group <- factor(labels[cells$line], unique(labels[cells$line]))

@@ -35,7 +35,7 @@ with_all <- function(values, in_all) {
   }
   text <- as.character(values)
   text[in_all] <- "All"
-  if (is.factor(values)) factor(text, c(levels(values), "All")) else text
+  if (is.factor(values)) factor(text, union(levels(values), "All")) else text
 }
 
 # Which columns hold amounts: not the percent of a comparison, nor counts.

@@ -5,6 +5,7 @@
 # them, where its records are not at hand, or where its rows were chosen.
 with_base <- function(result, against, x = records_of_handle(about(result)$records)) {
   made <- about(result)
+  against <- group_said(made, against)
   from <- if (is_whole(result) && !is.null(x)) base_from(made, against, facts_of(x))
   if (is.null(from)) {
     return(result)
@@ -62,4 +63,15 @@ rows_in_wider <- function(result, wider) {
   cells <- cells_of(result)
   place <- match(as.double(narrow$first), as.double(wide$first))
   (cells$line - 1L) * axis_size(wide) + place[cells$place]
+}
+
+against_words <- c("period_before", "year_before", "total")
+
+# Where groups are those of one column, its value alone says which.
+group_said <- function(made, against) {
+  is_group <- length(made$groups) == 1 && rlang::is_string(against, line_names(made$lines))
+  if (is_group && !against %in% against_words) {
+    against <- stats::setNames(list(against), made$groups)
+  }
+  against
 }

@@ -132,17 +132,6 @@ year_before_words <- function(axis, other) {
          if (length(uneven)) paste0(" (", paste(pairs, collapse = ", "), more, ")"))
 }
 
-against_words <- c("period_before", "year_before", "total")
-
-# Where groups are those of one column, its value alone says which.
-group_said <- function(made, against) {
-  is_group <- length(made$groups) == 1 && rlang::is_string(against, line_names(made$lines))
-  if (is_group && !against %in% against_words) {
-    against <- stats::setNames(list(against), made$groups)
-  }
-  against
-}
-
 # For each place of the axis the one that it is compared with.
 other_places <- function(axis, against) {
   size <- axis_size(axis)
@@ -257,7 +246,7 @@ source_checks.ridge_versus <- function(result, x) {
     return(checks)
   }
   against <- utils::tail(made$question$then, 1)[[1]]$arguments$against
-  wider <- with_base(whole, group_said(made, against), x)
+  wider <- with_base(whole, against, x)
   axis <- about(wider)$axis
   place <- match(result$against_label, axis_labels(axis, "code"))
   line <- cells_of(result)$line

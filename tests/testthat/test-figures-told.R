@@ -122,6 +122,19 @@ test_that("a column of one's own may have any name", {
   expect_length(unique(built(autoplot(active(staff, "year", group = at)))$data[[1]]$colour), 4)
 })
 
+test_that("a group that is called All is no line over all, and a factor has its own name for that", {
+  data <- demo_records("postings")
+  data$place <- factor(ifelse(data$station %in% "Stonebow", "All", "elsewhere"))
+  staff <- spans(data, first_day, last_day, key = observer, as_of = "2026-06-30")
+  figure <- autoplot(active(staff, "year", group = place, total = TRUE))
+  expect_setequal(levels(figure$data$.group), c("All (group)", "elsewhere"))
+  panels <- built(autoplot(movement(staff, "year", group = place, total = TRUE)) + ggplot2::facet_wrap(~place))
+  expect_setequal(as.character(panels$layout$layout$place), c("All", "elsewhere"))
+  both <- active(staff, "year", group = c(place, role))
+  expect_error(autoplot(both, only = character()), "at least one group", class = "ridge_error_argument")
+  expect_error(autoplot(both, only = list(place = "All", role = "nobody")), "no group \"nobody\"", class = "ridge_error_argument")
+})
+
 test_that("only draws the groups that are named, and says how many rows these are", {
   stations <- all_results()$panels
   two <- autoplot(stations, only = c("Stonebow", "Whinfell"))

@@ -143,6 +143,16 @@ test_that("what a window hides is looked up before it: as a wider window has it"
   }
 })
 
+test_that("a group may be called like a date", {
+  data <- data.frame(g = c("2024-01-05", "3rd floor"), s = day(c("2024-01-10", "2024-02-01")), e = day("2024-12-31"))
+  rooms <- active(spans(data, s, e, as_of = "2024-12-31"), group = g, from = "2024-06-01")
+  for (name in data$g) {
+    beside <- versus(rooms, name)
+    expect_identical(beside$against_label, rep(name, nrow(rooms)))
+    expect_ties(beside)
+  }
+})
+
 test_that("the line says from when on; saved results, chosen rows and days of one's own stay as they are", {
   months <- active(made(), group = g, from = "2025-02-01")
   before <- versus(months)
