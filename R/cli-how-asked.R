@@ -84,7 +84,7 @@ spell_and <- function(lists, rows, of, seen_on) {
 # On the command line a list is called as its file is.
 check_list_names <- function(lists, question) {
   files <- vapply(lists, function(list) about(list)$told$reading$path[1] %||% "", "")
-  called <- ifelse(nzchar(files), sub("[.].*", "", basename(files)), names(lists))
+  called <- ifelse(nzchar(files), file_stem(files), names(lists))
   by_list <- "source" %in% unlist(question$arguments[question$columns])
   if (by_list && !identical(unname(called), names(lists))) refuse_to_spell("group")
 }

@@ -29,21 +29,31 @@ install_ridge <- function(folder = "~/.local/bin") {
                   i = "Name a folder of your own, such as {.code ~/.local/bin}."), "argument")
   }
   Sys.chmod(to, "755")
-  if (basename(folder) == "bin") install_beside(file.path(dirname(folder), "share"))
+  share <- file.path(dirname(folder), "share")
+  beside <- if (basename(folder) == "bin") install_beside(share)
   on_path <- folder %in% strsplit(Sys.getenv("PATH"), .Platform$path.sep, fixed = TRUE)[[1]]
   cli::cli_inform(c(v = "Installed {.file {to}}.",
+                    v = if (isTRUE(beside)) paste("The manual page, and completion for bash and",
+                                                  "zsh, are in {.file {share}}."),
+                    "!" = if (isFALSE(beside)) paste("The manual page and completion could not be",
+                                                     "put into {.file {share}}."),
                     i = if (!on_path) paste("Add {.file {folder}} to {.envvar PATH} to call it",
                                             "as {.code ridge}.")))
   invisible(to)
 }
 
-# What a shell and man find by themselves; the program works without.
+# What a shell and man find by themselves; the program works without. Is all of it there?
 install_beside <- function(share) {
   folders <- file.path(share, c("man/man1", "bash-completion/completions", "zsh/site-functions"))
   for (folder in folders) dir.create(folder, recursive = TRUE, showWarnings = FALSE)
-  suppressWarnings(file.copy(system.file("share", "ridge.1", package = "almanacridge"), folders[1],
-                             overwrite = TRUE))
-  put <- function(lines, path) try(suppressWarnings(writeLines(lines, path)), silent = TRUE)
-  put(completion_script("bash"), file.path(folders[2], "ridge"))
-  put(completion_script("zsh"), file.path(folders[3], "_ridge"))
+  page <- system.file("share", "ridge.1", package = "almanacridge")
+  put <- function(lines, path) {
+    tryCatch({
+      writeLines(lines, path)
+      TRUE
+    }, error = function(cnd) FALSE, warning = function(cnd) FALSE)
+  }
+  all(put(readLines(page), file.path(folders[1], "ridge.1")),
+      put(completion_script("bash"), file.path(folders[2], "ridge")),
+      put(completion_script("zsh"), file.path(folders[3], "_ridge")))
 }

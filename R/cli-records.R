@@ -15,7 +15,7 @@ read_bound <- function(lists, options, all_columns) {
     list$set_aside <- NULL
     if (identical(list$files, lists[[1]]$files)) return(read_list(list, options, all_columns))
     in_its_words(read_list(list, options, all_columns), list$files,
-                 "Say what its columns are called behind {.code --and {file}}.")
+                 paste0("Say what its columns are called behind `--and ", list$files, "`."))
   })
   rlang::inject(bind_spans(!!!stats::setNames(read, list_names(lists))))
 }
@@ -39,7 +39,11 @@ lists_given <- function(given) {
 # Each list by the name of its file, without the ending.
 list_names <- function(lists) {
   files <- vapply(lists, function(list) list$files[1], "")
-  make.unique(sub("[.].*", "", basename(files)), "_")
+  make.unique(file_stem(files), "_")
+}
+
+file_stem <- function(files) {
+  sub("[.].*", "", basename(files))
 }
 
 read_list <- function(given, options, all_columns) {
@@ -76,17 +80,13 @@ read_second <- function(option, given, options, all_columns) {
                "seen_on", "start_clock", "end_clock", "group", "carry", "per", "differing",
                "capacity", "floor", "and")
   in_its_words(read_spans(second[setdiff(names(second), dropped)], options, all_columns), file,
-               "Name its start, end and key with {.code --{option}-columns}.")
+               paste0("Name its start, end and key with `--", option, "-columns`."))
 }
 
 # A column that another file than the first does not have: it may be called otherwise there.
 in_its_words <- function(code, file, way_out) {
-  envir <- parent.frame()
   tryCatch(code, ridge_error_column = function(cnd) {
-    envir$reason <- cnd$message
-    envir$file <- file
-    ridge_abort(c("{.file {file}}: {reason}", i = way_out), "column", value = cnd$value,
-                .envir = envir)
+    ridge_abort(c("{.file {file}}: {cnd$message}", i = "{way_out}"), "column", value = cnd$value)
   })
 }
 

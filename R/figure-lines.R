@@ -94,7 +94,7 @@ line_columns <- function(made) {
 
 lines_called <- function(object, only, names) {
   labels <- group_names(object, names)
-  labels[own_rows(object) == FALSE] <- "All"
+  labels[!own_rows(object)] <- "All"
   refuse_unknown_lines(setdiff(as.character(only), labels), unique(labels))
   labels %in% only
 }

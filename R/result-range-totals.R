@@ -7,13 +7,23 @@ range_totals <- function(question, x, found, conventions, counted) {
   lines <- groups_of(x, group)
   length <- total_length_name(found)
   line <- factor(group_places(found[group], lines$values), seq_len(lines$size))
-  as_found <- if (is.integer(found[[length]])) as.integer else as.double
-  over <- function(f) as_found(tapply(as.double(found[[length]]), line, f, default = 0))
-  columns <- stats::setNames(list(tabulate(line, lines$size), over(sum), over(max)),
-                             c(counted, length, "longest"))
+  values <- found[[length]]
+  columns <- stats::setNames(list(tabulate(line, lines$size), over_groups(values, line, sum),
+                                  over_groups(values, line, max)), c(counted, length, "longest"))
+  new_group_totals(question, x, lines, columns, conventions, "ridge_range_totals")
+}
+
+new_group_totals <- function(question, x, lines, columns, conventions, class = NULL) {
+  group <- question$arguments$group
   conventions <- sub("[.]$", paste0("; totals by ", and_list(group), "."), conventions)
   new_result(c(lines$values, columns), question, x, conventions, values = names(columns),
-             class = "ridge_range_totals", groups = group)
+             class = class, groups = group)
+}
+
+# A value of each line, 0 where it has none: an integer as long as all of them fit into one.
+over_groups <- function(values, line, f) {
+  total <- as.vector(tapply(as.double(values), line, f, default = 0))
+  if (is.integer(values) && all(total <= .Machine$integer.max)) as.integer(total) else total
 }
 
 # The line of each row among those of the groups.

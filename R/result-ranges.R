@@ -23,6 +23,12 @@ range_columns <- function(start, stop, x) {
     length_columns(length, timeline), list(open = open))
 }
 
+# What never ends is looked at through the as-of date.
+known_stops <- function(steps, x) {
+  open <- is_never(steps$stop, timeline_of(x))
+  replace(steps$stop, open, pmax(steps$start[open], about(x)$as_of_stop))
+}
+
 # Columns of the records on both sides of a range, NA where there is none; of a second table
 # those that it has.
 carried_beside <- function(x, second, names, a, b, suffixes) {

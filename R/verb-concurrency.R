@@ -192,12 +192,6 @@ on_working_days <- function(steps, table, x) {
   c(steps, list(ahead = ahead[kept], behind = behind[kept]))
 }
 
-# What never ends is looked at through the as-of date.
-known_stops <- function(steps, x) {
-  open <- is_never(steps$stop, timeline_of(x))
-  replace(steps$stop, open, pmax(steps$start[open], about(x)$as_of_stop))
-}
-
 # Steps of a line that follow each other and are alike in `same` as one.
 joined_steps <- function(steps, same, level = NULL) {
   n <- length(steps$start)

@@ -44,10 +44,9 @@ missing_totals <- function(question, x, found, count, days) {
   parts <- groups_of(x, question$per)$values[group]
   of_part <- factor(group_places(parts, lines$values), seq_len(lines$size))
   of_gap <- factor(group_places(line_values(found)[group], lines$values), seq_len(lines$size))
-  columns <- list(missing = as.integer(tapply(count, of_gap, sum, default = 0)),
-                  expected = tabulate(of_part, lines$size) * days)
-  words <- sub("[.]$", paste0("; totals by ", and_list(group), "."), describe_missing(x, question))
-  new_result(c(lines$values, columns), question, x, words, values = names(columns), groups = group)
+  columns <- list(missing = over_groups(count, of_gap, sum),
+                  expected = over_groups(rep(days, length(of_part)), of_part, sum))
+  new_group_totals(question, x, lines, columns, describe_missing(x, question))
 }
 
 expected_days <- function(window, calendar, expected) {
@@ -101,7 +100,7 @@ missing_total_checks <- function(result, x, parts, line, count, days) {
   of <- line_of_row(parts, plain$values, group)
   at <- line_of_row(result, plain$values, group)
   missing <- as.vector(tapply(count, factor(of[line], seq_len(plain$size)), sum, default = 0))
-  expected <- tabulate(of, plain$size) * days
+  expected <- as.double(tabulate(of, plain$size)) * days
   c(cell_checks("missing days", missing[at], result$missing, TRUE),
     cell_checks("expected days", expected[at], result$expected, TRUE))
 }

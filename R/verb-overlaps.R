@@ -173,10 +173,7 @@ total_columns <- function(x, question, pairs) {
   labels <- c(line_values(pairs), side_columns(x, second, question, sides))
   lines <- if (length(labels) > 0) code_values(labels)
   else list(codes = integer(length(pairs$a)), size = 1L, rows = integer())
-  stop <- pairs$stop
-  open <- is_never(stop, timeline)
-  stop[open] <- pmax(about(x)$as_of_stop, pairs$start[open])
-  length <- covered_ticks(pairs$start, stop, lines$codes, lines$size)
+  length <- covered_ticks(pairs$start, known_stops(pairs, x), lines$codes, lines$size)
   count <- tabulate(lines$codes + 1L, lines$size)
   seen <- if (length(pairs$a) > 0) seq_len(lines$size) else integer()
   c(slice_all(labels, lines$rows), list(overlaps = count[seen]),
@@ -188,9 +185,7 @@ group_overlaps <- function(x, question, pairs, words) {
   group <- question$arguments$group
   lines <- groups_of(x, group)
   timeline <- timeline_of(x)
-  stop <- pairs$stop
-  open <- is_never(stop, timeline)
-  stop[open] <- pmax(about(x)$as_of_stop, pairs$start[open])
+  stop <- known_stops(pairs, x)
   # The partitions that have pairs, and the group of each.
   parts <- sort(unique(pairs$line))
   values <- slice_all(pairs$lines$values[group], parts + 1L)
@@ -199,16 +194,10 @@ group_overlaps <- function(x, question, pairs, words) {
   of_pair <- part[code + 1L]
   covered <- length_columns(covered_ticks(pairs$start, stop, code, length(parts)), timeline)
   of_each <- length_columns(stop - pairs$start, timeline)[[1]]
-  over <- function(values, line, f) {
-    total <- tapply(as.double(values), line, f, default = 0)
-    if (is.integer(values)) as.integer(total) else as.double(total)
-  }
   columns <- c(list(overlaps = tabulate(of_pair, lines$size)),
-               stats::setNames(list(over(covered[[1]], part, sum)), names(covered)),
-               list(longest = over(of_each, of_pair, max)))
-  words <- sub("[.]$", paste0("; totals by ", and_list(group), "."), words)
-  new_result(c(lines$values, columns), question, x, words, values = names(columns),
-             class = "ridge_range_totals", groups = group)
+               stats::setNames(list(over_groups(covered[[1]], part, sum)), names(covered)),
+               list(longest = over_groups(of_each, of_pair, max)))
+  new_group_totals(question, x, lines, columns, words, "ridge_range_totals")
 }
 
 sorted_pairs <- function(pairs) {

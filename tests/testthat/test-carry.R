@@ -110,3 +110,14 @@ test_that("totals by group on instants, in rows chosen, on the command line, and
   expect_error(gaps(staff, group = rol), "no column \"rol\"", class = "ridge_error_column")
   expect_identical(nrow(gaps(staff[0, ], group = role)), 0L)
 })
+
+test_that("totals of groups may be more than an integer holds", {
+  n <- 1200
+  x <- spans(data.frame(k = seq_len(n), g = "all", s = day("1600-01-01"), e = day("9999-12-30")), s, e, key = k, as_of = "9999-12-31")
+  total <- consecutive(x, group = g)
+  expect_identical(total$days, n * as.double(day("9999-12-30") - day("1600-01-01") + 1))
+  expect_ties(total)
+  missing <- missing_days(x, group = g)
+  expect_identical(as.double(missing$expected), n * as.double(day("9999-12-30") - day("1600-01-01") + 1))
+  expect_ties(missing)
+})

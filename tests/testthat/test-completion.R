@@ -81,10 +81,12 @@ test_that("the manual page has every command and every option", {
 
 test_that("install_ridge() puts the page and the completion beside a folder bin", {
   top <- withr::local_tempdir()
-  suppressMessages(install_ridge(file.path(top, "bin")))
+  expect_message(install_ridge(file.path(top, "bin")), "manual page, and completion for bash and\\s+zsh, are in")
   share <- file.path(top, "share")
   expect_true(all(file.exists(file.path(share, c("man/man1/ridge.1", "bash-completion/completions/ridge", "zsh/site-functions/_ridge")))))
   expect_identical(readLines(file.path(share, "zsh/site-functions/_ridge"))[1], "#compdef ridge")
+  writeLines("a file, no folder", file.path(blocked <- withr::local_tempdir(), "share"))
+  expect_message(install_ridge(file.path(blocked, "bin")), "could not be\\s+put into")
   other <- withr::local_tempdir()
   suppressMessages(install_ridge(other))
   expect_identical(list.files(other), "ridge")
