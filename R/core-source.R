@@ -102,8 +102,11 @@ near_left_in <- function(labels, values) {
   values <- fold_text(values)
   digits <- function(text) gsub("[^0-9]+", " ", text)
   # Codes that differ in a digit are different codes: there may be a million of them.
-  alike <- digits(folded) %in% digits(values) & nchar(folded) %in% outer(nchar(values), -1:1, `+`)
-  found <- vapply(which(alike), function(at) {
+  alike <- which(digits(folded) %in% digits(values) &
+                   nchar(folded) %in% outer(nchar(values), -1:1, `+`))
+  # Two letters that changed places are two changes.
+  alike <- alike[rowSums(utils::adist(folded[alike], values) <= 2) > 0]
+  found <- vapply(alike, function(at) {
     any(vapply(values, function(value) is_near(folded[at], value), NA))
   }, NA)
   sort(labels[alike][found], method = "radix")

@@ -5,7 +5,8 @@
 #' way. Up to 45 keys are named, more are numbered, 2000 is the most. Overlaps are
 #' pairs of strips with the part in common filled, the 16 longest at most. Levels
 #' are steps, with their limits, and what is above or below them told apart; of several groups
-#' each has a panel, the 24 with the highest level at most.
+#' each has a panel, the 24 with the highest level at most. Totals by group are bars of their
+#' length, the longest first, with how many ranges there are beside them.
 #'
 #' @param object A result of [consecutive()], [gaps()], [overlaps()] or
 #'   [concurrency()].

@@ -92,4 +92,6 @@ test_that("what is spelled nearly as a label that was left out is told of", {
   expect_no_match(said(codes, leave_out = list(code = "OB-1001")), "nearly")
   many <- data.frame(code = paste0("OB-", 1:2e5))
   expect_no_match(said(many, leave_out = list(code = "OB-77")), "nearly")
+  names <- data.frame(who = c("Anna Berg", "Ana Berg", do.call(paste0, expand.grid(LETTERS, LETTERS, LETTERS, " Wxyz"))))
+  expect_match(said(names, leave_out = list(who = "Anna Berg")), "\"Ana Berg\" in \"who\" is\\s+spelled nearly so, and stays \\(1 record\\)")
 })
