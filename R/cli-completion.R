@@ -19,14 +19,14 @@ completion_script <- function(shell) {
 
 # What both shells ask: the commands, the options of one, what an option takes.
 completion_tables <- function() {
-  commands <- cli_commands()
+  commands <- command_rows()
   options <- lapply(commands, function(command) paste0("--", command$options, recycle0 = TRUE))
   c("__ridge_commands() {", paste0("  echo \"", paste(names(commands), collapse = " "), "\""), "}",
     "__ridge_options() {", "  case $1 in",
     sprintf("    %s) echo \"%s\" ;;", names(options),
             vapply(options, paste, "", collapse = " ")),
     "  esac", "}",
-    "__ridge_kind() {", "  case $1 in", kind_lines(cli_options()), "  esac", "}",
+    "__ridge_kind() {", "  case $1 in", kind_lines(option_rows()), "  esac", "}",
     "__ridge_values() {", "  case $1:$2 in", value_lines(commands), "  esac", "}",
     column_part())
 }
@@ -43,7 +43,7 @@ kind_lines <- function(rows) {
 
 # A command may have values of its own for an option; the last line is that of all others.
 value_lines <- function(commands) {
-  all <- option_values(cli_options())
+  all <- option_values(option_rows())
   own <- lapply(commands, function(command) {
     values <- option_values(command_options(command))
     other <- setdiff(names(values), names(which(values == all[names(values)])))

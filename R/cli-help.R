@@ -40,7 +40,7 @@ print_lines <- function(lines) {
 }
 
 print_help <- function(words) {
-  commands <- cli_commands()
+  commands <- command_rows()
   if (length(words) == 0) {
     return(print_lines(general_help(commands)))
   }
@@ -59,8 +59,8 @@ print_help <- function(words) {
 manual_page <- function() {
   c("# NAME", "", "ridge - daily to yearly answers from records with a start and an end", "",
     "# SYNOPSIS", "", "`ridge COMMAND FILE [options]`", "", "# DESCRIPTION", "",
-    general_notes(), "", "# COMMANDS", "", unlist(lapply(cli_commands(), manual_command)),
-    "# OPTIONS", "", unlist(lapply(cli_options(), manual_option)))
+    general_notes(), "", "# COMMANDS", "", unlist(lapply(command_rows(), manual_command)),
+    "# OPTIONS", "", unlist(lapply(option_rows(), manual_option)))
 }
 
 manual_command <- function(command) {

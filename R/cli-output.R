@@ -112,19 +112,6 @@ failed <- function(shown, fail_on) {
   exit_with(if (length(wrong)) 1L else 0L)
 }
 
-# The options of a figure go to its arguments.
-figure_of <- function(result, given, figure) {
-  arguments <- c(stats::setNames(given[figure], names(figure)), given[figure_arguments])
-  rlang::inject(autoplot(result, !!!Filter(Negate(is.null), arguments)))
-}
-
-with_text <- function(result) {
-  made <- about(result)
-  asked <- made$question$arguments
-  text <- elapsed_text(result[[made$values[1]]], asked$unit, day_hours = asked$day_hours)
-  tibble::add_column(tibble::as_tibble(result), text = text)
-}
-
 write_out <- function(table, given, lost) {
   formulas <- given$formulas %||% "as_is"
   for (file in given$out %||% "-") {

@@ -63,7 +63,7 @@ run_command <- function(args) {
   if (args[1] == "--version") {
     return(cat("ridge ", format(utils::packageVersion("almanacridge")), "\n", sep = ""))
   }
-  commands <- cli_commands()
+  commands <- command_rows()
   if (!(args[1] %in% names(commands))) {
     near <- nearest(args[1], names(commands))
     usage_abort(c("There is no command {.code {args[1]}}.",

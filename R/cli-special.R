@@ -56,28 +56,6 @@ run_restated <- function(command, given, options) {
   hand_over(ask_verb("restated", x, given, options), given)
 }
 
-check_amount_given <- function(given) {
-  if (is.null(given$amount)) usage_abort("{.code --amount} must name the column of amounts.")
-}
-
-# Words and dates stand for themselves; else it names a value for each group.
-against_given <- function(given) {
-  against <- given$against %||% "period_before"
-  if (against %in% against_words || grepl("^[0-9]{4}-", against)) {
-    return(against)
-  }
-  if (is.null(given$group)) {
-    usage_abort(paste("{.code --against} takes period_before, year_before, a date or, with",
-                      "{.code --group}, one of its values, not {.val {against}}."))
-  }
-  values <- split_words(against)
-  if (length(values) != length(given$group)) {
-    usage_abort(paste("{.code --against} must give a value for each of {.val {given$group}}, not",
-                      "{.val {against}}."))
-  }
-  stats::setNames(as.list(values), given$group)
-}
-
 run_check <- function(given, options) {
   lists <- lists_given(given)
   # Weights that are none are findings.
@@ -105,10 +83,6 @@ run_due <- function(command, given, options) {
   run_asking(command, given, options)
 }
 
-check_list <- function(given) {
-  declare_given(ready_records(read_input(given), given), given, check_spans)
-}
-
 run_changes <- function(given, options) {
   check_some_file(given)
   for (option in c("at", "state")) {
@@ -116,17 +90,7 @@ run_changes <- function(given, options) {
       usage_abort("{.code --{option}} must name a column of the log.")
     }
   }
-  records <- read_input(given)
-  chosen <- choose_records(met_records(records, given), given$keep, given$leave_out,
-                           given$match %||% "folded")
-  if (!is.null(given$set_aside)) given$unusable <- "set_aside"
-  told <- only_given(given, c("ending_states", "repeats", "same_day", "as_of", "tz", "date_order",
-                              "unusable"))
-  x <- rlang::inject(spans_from_changes(chosen, at = !!by_names(given$at),
-                                        key = !!by_names(given$key),
-                                        state = !!by_names(given$state), !!!told))
-  if (!is.null(given$set_aside)) write_set_aside(x, records, given$set_aside)
-  hand_over(x, given)
+  hand_over(read_log(given), given)
 }
 
 run_records <- function(given, options) {

@@ -19,11 +19,11 @@ offered <- function(...) {
 
 test_that("bash completes commands, options, their values and columns", {
   skip_if_not(nzchar(Sys.which("bash")))
-  expect_setequal(offered(""), names(cli_commands()))
+  expect_setequal(offered(""), names(command_rows()))
   expect_identical(offered("act"), "active")
   expect_identical(offered("help", "mov"), "movement")
   expect_identical(offered("completion", "z"), "zsh")
-  expect_setequal(offered("active", "--"), paste0("--", cli_commands()$active$options))
+  expect_setequal(offered("active", "--"), paste0("--", command_rows()$active$options))
   expect_identical(offered("active", "--ru"), "--rule")
   expect_setequal(offered("active", "--rule", ""), rule_names())
   expect_setequal(offered("scaffold", "--rule", ""), rule_names(choosing = TRUE))
@@ -52,8 +52,8 @@ test_that("zsh completes the same", {
     writeLines(code, path)
     system2("zsh", c("-f", path), stdout = TRUE, stderr = TRUE)
   }
-  expect_setequal(offered("a"), names(cli_commands()))
-  expect_setequal(offered("active", "--r"), paste0("--", cli_commands()$active$options))
+  expect_setequal(offered("a"), names(command_rows()))
+  expect_setequal(offered("active", "--r"), paste0("--", command_rows()$active$options))
   expect_setequal(offered("scaffold", "--rule", ""), rule_names(choosing = TRUE))
   postings <- system.file("extdata", "postings.csv", package = "almanacridge")
   expect_setequal(offered("active", postings, "--start", ""), names(demo_records("postings")))
@@ -69,10 +69,10 @@ test_that("the shell must be one of the two", {
 test_that("the manual page has every command and every option", {
   page <- readLines(system.file("share", "ridge.1", package = "almanacridge"))
   text <- gsub("\\\\", "", gsub("\\\\f(\\[[A-Z]*\\]|.)", "", page))
-  expect_identical(setdiff(names(cli_commands()), text), character())
+  expect_identical(setdiff(names(command_rows()), text), character())
   told <- sub(" .*", "", grep("^--[a-z-]+( |$)", text, value = TRUE))
-  expect_identical(setdiff(paste0("--", names(cli_options())), told), character())
-  for (row in cli_options()) expect_true(any(startsWith(text, substr(row$help, 1, 20))), label = row$name)
+  expect_identical(setdiff(paste0("--", names(option_rows())), told), character())
+  for (row in option_rows()) expect_true(any(startsWith(text, substr(row$help, 1, 20))), label = row$name)
   skip_if_not(nzchar(Sys.which("man")))
   shown <- system2("man", c("-l", system.file("share", "ridge.1", package = "almanacridge")), stdout = TRUE, stderr = TRUE,
                    env = c("MANWIDTH=80", "LC_ALL=C.UTF-8"))

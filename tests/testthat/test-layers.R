@@ -1,7 +1,7 @@
 # The structure that docs/architecture.md describes: what stands above knows nothing of
 # what stands below it.
 
-layers <- c("core", "engine", "result", "verb", "read", "write", "figure", "cli")
+layers <- c("core", "engine", "result", "verb", "read", "write", "figure", "ask", "almanac", "cli")
 
 sources <- function(pattern) {
   folder <- testthat::test_path("../../R")

@@ -1,7 +1,7 @@
 # Options and commands are rows: each feeds an argument that is there, and is offered.
 
 test_that("every option of a command feeds an argument of its verb, of spans() or of reading", {
-  rows <- cli_options()
+  rows <- option_rows()
   ways <- unlist(lapply(list(spans, read_records, calendar_rules, as_seen_on, fold_labels, split_intervals),
                         function(f) names(formals(f))))
   own <- c("seen_on", "end_clock", "start_clock", "equal_clocks", "one_day", "all_open", "set_aside", "fold", "into", "near",
@@ -9,8 +9,8 @@ test_that("every option of a command feeds an argument of its verb, of spans() o
            "target", "text", "compare", "more", "less_columns", "earlier_as_of", "quiet", "fail_on",
            "and", "with_columns", "years", "week_year", "select", "rename", "sort", "limit", "in_r",
            "figure_size", figure_arguments)
-  of_figures <- unlist(lapply(cli_commands(), function(command) names(command$figure)))
-  for (command in cli_commands()) {
+  of_figures <- unlist(lapply(command_rows(), function(command) names(command$figure)))
+  for (command in command_rows()) {
     expect_true(all(command$options %in% names(rows)), label = command$name)
     expect_identical(anyDuplicated(command$options), 0L, label = command$name)
     verb <- if (!is.null(command$verb)) names(formals(verb_named(command$verb)))
@@ -24,7 +24,7 @@ test_that("every option of a command feeds an argument of its verb, of spans() o
 })
 
 test_that("the help of each command shows each of its options once", {
-  for (command in cli_commands()) {
+  for (command in command_rows()) {
     page <- run("help", command$name)$out
     shown <- trimws(regmatches(page, regexpr("^ +--[a-z-]+", page)))
     offered <- if (length(command$options)) paste0("--", command$options) else character()
@@ -34,7 +34,7 @@ test_that("the help of each command shows each of its options once", {
 })
 
 test_that("every verb that answers has a command, and each verb of a command is there", {
-  verbs <- unlist(lapply(cli_commands(), function(command) command$verb))
+  verbs <- unlist(lapply(command_rows(), function(command) command$verb))
   expect_true(all(vapply(verbs, function(verb) is.function(verb_named(verb)), NA)))
   asked <- sub("^answer_", "", grep("^answer_", ls(asNamespace("almanacridge")), value = TRUE))
   # Those of time_within(), length_of_stay() and explain_count() have shorter names.

@@ -122,7 +122,7 @@ every_command <- function() {
 test_that("every command that hands over a table orders, cuts, chooses and names", {
   asked <- every_command()
   without <- c("completion", "demo", "help")
-  expect_setequal(names(asked), setdiff(names(cli_commands()), without))
+  expect_setequal(names(asked), setdiff(names(command_rows()), without))
   for (command in names(asked)) {
     whole <- run(command, asked[[command]])
     table <- table_of(whole)
@@ -137,7 +137,7 @@ test_that("every command that hands over a table orders, cuts, chooses and names
 })
 
 test_that("every command that draws takes a title, and refuses it without a figure", {
-  draws <- names(Filter(function(command) "figure" %in% command$options, cli_commands()))
+  draws <- names(Filter(function(command) "figure" %in% command$options, command_rows()))
   picture <- withr::local_tempfile(fileext = ".png")
   for (command in setdiff(draws, "scaffold")) {
     asked <- every_command()[[command]]

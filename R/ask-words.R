@@ -1,10 +1,6 @@
 # From the words of a command line to a list: `files`, and every option there is by its
 # name with underscores, NULL where it was not given.
 
-usage_abort <- function(message, .envir = parent.frame()) {
-  ridge_abort(message, "usage", .envir = .envir)
-}
-
 parse_command_line <- function(args, options, command) {
   words <- spelled_out(args, options, command)
   first <- cumsum(startsWith(words$options, "--and=")) == 0
@@ -28,7 +24,7 @@ parse_words <- function(words, files, options, command) {
   given <- parsed$options[intersect(names(parsed$options), names(options))]
   values <- lapply(names(given), function(name) read_option(options[[name]], given[[name]]))
   # Every name is there, so that none is taken for the beginning of another.
-  all <- gsub("-", "_", names(cli_options()))
+  all <- gsub("-", "_", names(option_rows()))
   result <- stats::setNames(vector("list", length(all)), all)
   result[gsub("-", "_", names(given))] <- values
   c(list(files = files), result)
@@ -118,11 +114,6 @@ parse_lists <- function(words, first, options, command) {
   given
 }
 
-# Those of these options that were given.
-only_given <- function(given, names) {
-  Filter(Negate(is.null), given[names])
-}
-
 as_optparse <- function(row) {
   flag <- row$kind == "flag"
   optparse::make_option(paste0("--", row$name), dest = row$name,
@@ -147,68 +138,4 @@ join_repeated <- function(words, options) {
     words <- c(words[-at], paste0(flag, paste(values, collapse = joins[[row$kind]])))
   }
   words
-}
-
-read_option <- function(row, value) {
-  switch(row$kind,
-    choice = one_of(row, value, row$values),
-    yes_no = one_of(row, value, c("yes", "no")) == "yes",
-    number = read_number(row, value),
-    texts = , columns = read_words(row, value),
-    column = , text = , grain = , file = , limit = filled(row, value),
-    files = vapply(strsplit(value, "\n", fixed = TRUE)[[1]], filled, "", row = row,
-                   USE.NAMES = FALSE),
-    pairs = read_pairs(row, strsplit(value, "\n", fixed = TRUE)[[1]]),
-    value)
-}
-
-# "" is no name: to leave an option out is to leave it out. A space may be a delimiter.
-filled <- function(row, value) {
-  if (!nzchar(if (row$kind == "text") value else trimws(value))) {
-    usage_abort("{.code --{row$name}} needs a value: it was given as {.val {value}}.")
-  }
-  value
-}
-
-read_words <- function(row, value) {
-  words <- split_words(filled(row, value))
-  for (word in words) filled(row, word)
-  words
-}
-
-one_of <- function(row, value, values) {
-  if (!(value %in% values)) {
-    near <- nearest(value, values)
-    usage_abort(c("{.code --{row$name}} does not know {.val {value}}: it takes {.or {values}}.",
-                  i = if (!is.null(near)) "Did you mean {.val {near}}?"))
-  }
-  value
-}
-
-read_number <- function(row, value) {
-  number <- suppressWarnings(as.double(value))
-  if (is.na(number)) usage_abort("{.code --{row$name}} takes a number, not {.val {value}}.")
-  number
-}
-
-read_pairs <- function(row, pairs) {
-  wrong <- pairs[!grepl("^[^=]+=", pairs)]
-  if (length(wrong) > 0) {
-    usage_abort(paste("{.code --{row$name}} takes {row$meta}, such as",
-                      "{.code --{row$name} {row$example}}, not {.val {wrong[1]}}."))
-  }
-  split(sub("^[^=]+=", "", pairs), sub("=.*", "", pairs))
-}
-
-split_words <- function(text) {
-  trimws(unlist(strsplit(text, ",", fixed = TRUE)))
-}
-
-# 09:00,17:30 or 09:00-17:30.
-clock_words <- function(text) {
-  split_words(gsub("-", ",", text, fixed = TRUE))
-}
-
-number_or_text <- function(words) {
-  if (all(grepl("^[0-9]+$", words))) as.integer(words) else words
 }

@@ -3,7 +3,11 @@
 read_spans <- function(given, options, all_columns = FALSE) {
   lists <- lists_given(given)
   for (list in lists) check_declared(list, options)
-  all_columns <- all_columns || !is.null(given$set_aside)
+  read_declared(lists, options, all_columns || !is.null(given$set_aside), given)
+}
+
+# Of lists that were checked: each read and declared, and bound as one.
+read_declared <- function(lists, options, all_columns, given = lists[[1]]) {
   x <- if (length(lists) == 1) read_list(lists[[1]], options, all_columns)
   else read_bound(lists, options, all_columns)
   if (length(lists) > 1 && !is.null(given$set_aside)) write_aside(set_aside(x), given$set_aside)
@@ -15,7 +19,7 @@ read_bound <- function(lists, options, all_columns) {
     list$set_aside <- NULL
     if (identical(list$files, lists[[1]]$files)) return(read_list(list, options, all_columns))
     in_its_words(read_list(list, options, all_columns), list$files,
-                 paste0("Say what its columns are called behind `--and ", list$files, "`."))
+                 paste0("Say what its columns are called behind ", spelled("and", list$files), "."))
   })
   rlang::inject(bind_spans(!!!stats::setNames(read, list_names(lists))))
 }
@@ -64,14 +68,15 @@ read_second <- function(option, given, options, all_columns) {
   columns <- given[[paste0(option, "_columns")]]
   if (is.null(file)) {
     if (is.null(columns)) return(NULL)
-    usage_abort("{.code --{option}-columns} plays no part without {.code --{option}}.")
+    usage_abort(paste("{spelled(paste0(option, '-columns'))} plays no part without",
+                      "{spelled(option)}."))
   }
   second <- given
   second$files <- file
   if (!is.null(columns)) {
     if (length(columns) < 3) {
-      usage_abort(paste("{.code --{option}-columns} must name the start, the end and the key of",
-                        "its records."))
+      usage_abort(paste("{spelled(paste0(option, '-columns'))} must name the start, the end and the",
+                        "key of its records."))
     }
     second[c("one_day", "all_open")] <- NULL
     second[c("start", "end", "key")] <- list(columns[1], columns[2], columns[-(1:2)])
@@ -80,7 +85,7 @@ read_second <- function(option, given, options, all_columns) {
                "seen_on", "start_clock", "end_clock", "group", "carry", "per", "differing",
                "capacity", "floor", "and")
   in_its_words(read_spans(second[setdiff(names(second), dropped)], options, all_columns), file,
-               paste0("Name its start, end and key with `--", option, "-columns`."))
+               paste0("Name its start, end and key with ", spelled(paste0(option, "-columns")), "."))
 }
 
 # A column that another file than the first does not have: it may be called otherwise there.
@@ -94,23 +99,24 @@ in_its_words <- function(code, file, way_out) {
 check_declared <- function(given, options) {
   check_some_file(given)
   if (is.null(given$start)) {
-    usage_abort("{.code --start} must name the column of first days.")
+    usage_abort("{spelled('start')} must name the column of first days.")
   }
   check_one_end(given)
   if (!is.null(given$weight) && !is.null(options) && !identical(given$of, "weight")) {
-    ways <- if ("of" %in% names(options)) "Say {.code --of weight}, or leave it out."
+    ways <- if ("of" %in% names(options)) "Say {spelled('of', 'weight')}, or leave it out."
     else "This command sums none: leave it out."
-    usage_abort(c("{.code --weight} plays no part where weights are not summed.", i = ways))
+    usage_abort(c("{spelled('weight')} plays no part where weights are not summed.", i = ways))
   }
   if (!is.null(given$equal_clocks) && is.null(given$start_clock)) {
-    usage_abort("{.code --equal-clocks} plays no part without {.code --start-clock}.")
+    usage_abort("{spelled('equal-clocks')} plays no part without {spelled('start-clock')}.")
   }
   if (!is.null(given$match) && is.null(given$keep) && is.null(given$leave_out)) {
-    usage_abort("{.code --match} plays no part without {.code --keep} or {.code --leave-out}.")
+    usage_abort(paste("{spelled('match')} plays no part without {spelled('keep')} or",
+                      "{spelled('leave-out')}."))
   }
   for (option in c("into", "near")) {
     if (!is.null(given[[option]]) && is.null(given$fold)) {
-      usage_abort("{.code --{option}} plays no part without {.code --fold}.")
+      usage_abort("{spelled(option)} plays no part without {spelled('fold')}.")
     }
   }
 }
@@ -135,8 +141,8 @@ check_one_end <- function(given, ways = end_ways(given)) {
 }
 
 refuse_end <- function() {
-  usage_abort(paste("Say one of {.code --end COLUMN}, {.code --one-day} (there is no end) and",
-                    "{.code --all-open} (all are still there)."))
+  usage_abort(paste("Say one of {spelled('end', 'COLUMN')}, {spelled('one-day')} (there is no",
+                    "end) and {spelled('all-open')} (all are still there)."))
 }
 
 # A column's name, NULL for one day, NA for all open.
@@ -163,7 +169,7 @@ needed_columns <- function(given, options) {
 read_input <- function(given, needed = NULL) {
   records <- rlang::inject(read_table(given$files, !!!reading_given(given), needed = needed))
   trimmed <- source_of(records)$trimmed %||% 0
-  if (trimmed > 0) say_note(trimmed_sentence(trimmed))
+  if (trimmed > 0) cli::cli_inform(escape_braces(trimmed_sentence(trimmed)))
   fold_given(records, given)
 }
 
@@ -247,7 +253,7 @@ declare_given <- function(ready, given, verb) {
 # Dates and clocks become instants, in the columns of the clocks.
 with_clocks <- function(records, given) {
   if (is.null(given$start_clock) || is.null(given$end_clock)) {
-    usage_abort("{.code --start-clock} and {.code --end-clock} go together.")
+    usage_abort("{spelled('start-clock')} and {spelled('end-clock')} go together.")
   }
   for (option in c("start", "end", "start_clock", "end_clock")) {
     if (!is.null(given[[option]])) check_column(records, given[[option]], option)
@@ -269,8 +275,10 @@ check_window_given <- function(given, records) {
     return(invisible())
   }
   what <- if (records == 0) "{.file {given$files}} holds no records, only column names."
-  else "{.code --keep} and {.code --leave-out} leave none of the {count_of(records, 'record')}."
-  ridge_abort(c(what, i = "Name {.code --from} and {.code --to} for a table of zeros."), "records")
+  else paste("{spelled('keep')} and {spelled('leave-out')} leave none of the",
+             "{count_of(records, 'record')}.")
+  ridge_abort(c(what, i = "Name {spelled('from')} and {spelled('to')} for a table of zeros."),
+              "records")
 }
 
 # With the columns and values of the source, whatever was made of them since.
@@ -284,5 +292,25 @@ write_set_aside <- function(x, source, path) {
 
 write_aside <- function(table, path) {
   write_records(table, path)
-  say_note("Set aside: ", path, " (", count_of(nrow(table), "record"), ")")
+  cli::cli_inform("Set aside: {path} ({count_of(nrow(table), 'record')})")
+}
+
+# What is wrong with them: those that cannot be used are findings.
+check_list <- function(given) {
+  declare_given(ready_records(read_input(given), given), given, check_spans)
+}
+
+# A log of changes as records with a start and an end.
+read_log <- function(given) {
+  records <- read_input(given)
+  chosen <- choose_records(met_records(records, given), given$keep, given$leave_out,
+                           given$match %||% "folded")
+  if (!is.null(given$set_aside)) given$unusable <- "set_aside"
+  told <- only_given(given, c("ending_states", "repeats", "same_day", "as_of", "tz", "date_order",
+                              "unusable"))
+  x <- rlang::inject(spans_from_changes(chosen, at = !!by_names(given$at),
+                                        key = !!by_names(given$key),
+                                        state = !!by_names(given$state), !!!told))
+  if (!is.null(given$set_aside)) write_set_aside(x, records, given$set_aside)
+  x
 }

@@ -23,7 +23,7 @@ names_columns <- function(row) {
   row$kind %in% c("column", "columns")
 }
 
-cli_options <- function() {
+option_rows <- function() {
   rows <- c(span_options(), source_options(), period_options(), verb_options(),
             output_options())
   for (name in names(rows)) {
@@ -245,21 +245,41 @@ output_options <- function() list(
 )
 
 # What an argument is called on the command line: the option that feeds it.
-option_of <- function(arg, rows = cli_options()) {
+option_of <- function(arg, rows = option_rows()) {
   by_arg <- Filter(function(row) identical(row$arg, arg), rows)
   also <- Filter(function(row) arg %in% row$also, rows)
   c(by_arg, also)[1][[1]]
 }
 
-# How messages name arguments and settings on the command line.
+# How messages name arguments, settings and options on the command line, and in an almanac.
 command_speech <- function() {
-  rows <- cli_options()
-  named <- function(arg) {
-    row <- option_of(arg, rows)
-    if (is.null(row)) gsub("_", " ", arg) else paste0("--", row$name)
-  }
-  list(argument = named, setting = function(arg, value) spell_option(arg, value, rows),
-       verb = function(verb) paste("ridge", command_of(verb)), in_r = FALSE)
+  rows <- option_rows()
+  list(argument = function(arg) option_called(arg, rows, "--"),
+       setting = function(arg, value) spell_option(arg, value, rows),
+       verb = function(verb) paste("ridge", command_of(verb)), in_r = FALSE,
+       option = function(name, value) paste(c(paste0("--", name), value), collapse = " "))
+}
+
+almanac_speech <- function() {
+  rows <- option_rows()
+  as_word <- function(text) gsub("-", "_", text)
+  set <- function(name, value) paste0(as_word(name), if (!is.null(value)) paste0(": ", value))
+  list(argument = function(arg) as_word(option_called(arg, rows, "")),
+       setting = function(arg, value) {
+         said <- strsplit(sub("^--", "", spell_option(arg, value, rows)), " ", fixed = TRUE)[[1]]
+         set(said[1], if (length(said) > 1) paste(said[-1], collapse = " ") else "true")
+       },
+       verb = function(verb) paste("ask:", verb), in_r = FALSE, option = set)
+}
+
+option_called <- function(arg, rows, mark) {
+  row <- option_of(arg, rows)
+  if (is.null(row)) gsub("_", " ", arg) else paste0(mark, row$name)
+}
+
+# An option, with a value of it, as it is written where the question is asked.
+spelled <- function(name, value = NULL) {
+  paste0("`", spoken()$option(name, value), "`")
 }
 
 command_of <- function(verb) {
@@ -267,7 +287,7 @@ command_of <- function(verb) {
 }
 
 # A setting as it is typed: the option and its value.
-spell_option <- function(arg, value, rows = cli_options()) {
+spell_option <- function(arg, value, rows = option_rows()) {
   if (arg == "end" && is.null(value)) {
     return("--one-day")
   }

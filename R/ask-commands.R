@@ -22,7 +22,7 @@ less_names <- function() c("less", "less-columns")
 table_names <- function() c("select", "rename", "sort", "limit", "out", "to-format", "formulas",
                             "fail-on", "quiet")
 
-cli_commands <- function() {
+command_rows <- function() {
   rows <- c(period_commands(), range_commands(), record_commands(), other_commands())
   for (name in names(rows)) {
     rows[[name]]$name <- name
@@ -197,7 +197,7 @@ other_commands <- function() list(
 )
 
 # The option rows of a command, with what it says of its own about them.
-command_options <- function(command, rows = cli_options()) {
+command_options <- function(command, rows = option_rows()) {
   lapply(stats::setNames(command$options, command$options), function(name) {
     row <- rows[[name]]
     row$values <- command$values[[name]] %||% row$values

@@ -42,7 +42,7 @@ week_years_given <- function(given) {
     option <- names(only_given(given, c("years", "week_year")))
     if (length(option) > 0) {
       usage_abort(c("{arg_name(option[1])} plays no part without a year of weeks.",
-                    i = "Say {.code --by 4-4-5}, for one."))
+                    i = "Say {spelled('by', '4-4-5')}, for one."))
     }
     return(NULL)
   }
@@ -50,7 +50,7 @@ week_years_given <- function(given) {
   names(told) <- gsub("-", "_", names(told) %||% character())
   unknown <- setdiff(names(told), week_year_names)
   if (length(unknown) > 0) {
-    usage_abort(paste("{.code --week-year} knows {.or {gsub('_', '-', week_year_names)}}, not",
+    usage_abort(paste("{spelled('week-year')} knows {.or {gsub('_', '-', week_year_names)}}, not",
                       "{.val {unknown[1]}}."))
   }
   for (name in intersect(names(told), c("month", "extra_week"))) {
@@ -64,12 +64,12 @@ years_given <- function(years) {
   ends <- strsplit(years %||% "", "[-:]")[[1]]
   if (!(length(ends) %in% 1:2) || !all(grepl("^[0-9]{4}$", trimws(ends)))) {
     seen <- if (!is.null(years)) paste0(", not ", dQuote(years, FALSE))
-    usage_abort(c("{.code --years} takes the first and the last year of weeks{seen}.",
-                  i = "Such as {.code --years 2024-2027}."))
+    usage_abort(c("{spelled('years')} takes the first and the last year of weeks{seen}.",
+                  i = "Such as {spelled('years', '2024-2027')}."))
   }
   ends <- as.integer(ends)
   if (ends[1] > ends[length(ends)]) {
-    usage_abort("{.code --years}: the first year, {ends[1]}, is after the last, {ends[2]}.")
+    usage_abort("{spelled('years')}: the first year, {ends[1]}, is after the last, {ends[2]}.")
   }
   seq(ends[1], ends[length(ends)])
 }
@@ -88,7 +88,7 @@ calendar_asked <- function(given, calendar) {
   working <- isTRUE(given$working) || any(c("hours", "hours_on") %in% told)
   if (calendar == "working" && !working && length(told) > 0) {
     usage_abort(c("{arg_name(told[1])} plays no part where every day counts.",
-                  i = "Say {.code --working} where only working days do."))
+                  i = "Say {spelled('working')} where only working days do."))
   }
   if (calendar == "always" && length(told) > 0 || working) calendar_given(given)
 }
@@ -135,4 +135,39 @@ day_hours_given <- function(given) {
     return(calendar_given(given))
   }
   read_number(list(name = "day-hours"), given$day_hours)
+}
+
+check_amount_given <- function(given) {
+  if (is.null(given$amount)) usage_abort("{spelled('amount')} must name the column of amounts.")
+}
+
+# Words and dates stand for themselves; else it names a value for each group.
+against_given <- function(given) {
+  against <- given$against %||% "period_before"
+  if (against %in% against_words || grepl("^[0-9]{4}-", against)) {
+    return(against)
+  }
+  if (is.null(given$group)) {
+    usage_abort(paste("{spelled('against')} takes period_before, year_before, a date or, with",
+                      "{spelled('group')}, one of its values, not {.val {against}}."))
+  }
+  values <- split_words(against)
+  if (length(values) != length(given$group)) {
+    usage_abort(paste("{spelled('against')} must give a value for each of {.val {given$group}},",
+                      "not {.val {against}}."))
+  }
+  stats::setNames(as.list(values), given$group)
+}
+
+# The options of a figure go to its arguments.
+figure_of <- function(result, given, figure) {
+  arguments <- c(stats::setNames(given[figure], names(figure)), given[figure_arguments])
+  rlang::inject(autoplot(result, !!!Filter(Negate(is.null), arguments)))
+}
+
+with_text <- function(result) {
+  made <- about(result)
+  asked <- made$question$arguments
+  text <- elapsed_text(result[[made$values[1]]], asked$unit, day_hours = asked$day_hours)
+  tibble::add_column(tibble::as_tibble(result), text = text)
 }

@@ -40,11 +40,11 @@ how_asked <- function(result, as = "r", source = NULL) {
 }
 
 spell_command <- function(question, x) {
-  rows <- cli_options()
+  rows <- option_rows()
   verb <- question$verb
   steps <- question$then
   compared <- Find(function(step) step$verb == "versus", steps)
-  row <- Find(function(command) identical(command$verb, verb), cli_commands())
+  row <- Find(function(command) identical(command$verb, verb), command_rows())
   command <- row$name
   working <- row$calendar == "working" && inherits(question$arguments$calendar, "ridge_calendar")
   of_verb <- rows[setdiff(row$options, from_records())]
@@ -150,7 +150,7 @@ spell_earlier <- function(earlier) {
 spell_second <- function(second, option, unknown) {
   names <- about(second)$names
   if (!has_end_column(names)) refuse_to_spell(option)
-  row <- cli_options()[c(option, paste0(option, "-columns"))]
+  row <- option_rows()[c(option, paste0(option, "-columns"))]
   paste0("--", names(row),
          c(spell_option_value(row[[1]], about(second)$told$reading$path %||% unknown),
            spell_option_value(row[[2]], c(names$start, names$end, names$key))))
