@@ -89,6 +89,10 @@ parquet_is_sound <- function(path) {
     .Call(`_almanacridge_parquet_is_sound`, path)
 }
 
+exchange_folders <- function(from, to) {
+    .Call(`_almanacridge_exchange_folders`, from, to)
+}
+
 order_records <- function(start, key, keys) {
     .Call(`_almanacridge_order_records`, start, key, keys)
 }

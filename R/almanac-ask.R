@@ -6,6 +6,7 @@ open_almanac <- function(almanac, as_of = NULL) {
   session <- new.env(parent = emptyenv())
   session$almanac <- almanac
   session$records <- list()
+  session$calendars <- list()
   for (name in names(almanac$records)) {
     if (!is.null(as_of)) session$almanac$records[[name]]$as_of <- as_of
   }
@@ -101,7 +102,7 @@ answer_question <- function(session, question) {
 given_of <- function(session, question) {
   given <- as_given(question$told)
   given["files"] <- list(question$records)
-  calendar <- session$almanac$calendars[[question$calendar %||% ""]]
+  calendar <- calendar_asked_for(session, question$calendar)
   given[names(calendar)] <- calendar
   command <- command_rows()[[question$command]]
   if (!is.null(question$calendar) && command$calendar == "working") given$working <- TRUE
@@ -109,6 +110,21 @@ given_of <- function(session, question) {
     given[[word]] <- records_asked(session, question$told[[word]])
   }
   given
+}
+
+# Its file of holidays is read once.
+calendar_asked_for <- function(session, name) {
+  if (is.null(name)) {
+    return(NULL)
+  }
+  if (is.null(session$calendars[[name]])) {
+    told <- session$almanac$calendars[[name]]
+    told["holidays"] <- list(told_of(session$almanac, list("calendars", name),
+                                     paste0("calendar \"", name, "\""),
+                                     suppressMessages(holidays_given(as_given(told)))))
+    session$calendars[[name]] <- Filter(Negate(is.null), told)
+  }
+  session$calendars[[name]]
 }
 
 asked_result <- function(question, x, given) {

@@ -36,7 +36,15 @@ autoplot.ridge_active <- function(object, scale = "shared", ...) {
                                 expand = ggplot2::expansion(mult = c(0, 0.06))) +
     ggplot2::labs(title = active_title(made), subtitle = wrap_subtitle(conventions(object)),
                   caption = lines_caption(made, drawn, "highest average", lump)) +
-    finished(object, ...)
+    active_marks(drawn, made, groups, in_panels) + finished(object, ...)
+}
+
+active_marks <- function(drawn, made, groups, in_panels) {
+  if (groups > 1L && !in_panels) {
+    drawn$.panel <- factor(ifelse(drawn$.all, "All", paste("by", and_list(made$groups))),
+                           c("All", paste("by", and_list(made$groups))))
+  }
+  value_marks(drawn, drawn$.at, drawn$active, period_tips(drawn, made, tip_number(drawn$active)))
 }
 
 # The groups that are drawn, and the line over all of them.

@@ -46,7 +46,18 @@ autoplot.ridge_amounts <- function(object, ...) {
                                  by_words(made$question$arguments$group)),
                   subtitle = wrap_subtitle(conventions(object)),
                   caption = if (groups > 1) "The dark line is the total of all.") +
-    finished(object, ...)
+    amount_marks(drawn, made) + finished(object, ...)
+}
+
+# In the middle of each piece of a stack.
+amount_marks <- function(drawn, made) {
+  drawn <- drawn[drawn$amount != 0, ]
+  side <- paste(drawn$.place, drawn$amount > 0)
+  height <- stats::ave(drawn$amount, side, FUN = cumsum) - drawn$amount / 2
+  line <- if (nlevels(drawn$.group) > 1) paste0(drawn$.group, ", ")
+  words <- paste0(line, period_labels(made)[drawn$.place], ": ",
+                  tip_number(drawn$amount, made$question$arguments$digits))
+  value_marks(drawn, drawn$.at, height, words)
 }
 
 amounts_title <- function(made) {

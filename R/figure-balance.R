@@ -31,11 +31,21 @@ autoplot.ridge_balance <- function(object, ...) {
                   subtitle = wrap_subtitle(conventions(object)),
                   caption = paste0("The dark line is what is left at the end of each period. ",
                                    lines_caption(made, drawn, "largest amounts", lump))) +
+    value_marks(drawn, drawn$.at, drawn$closing, balance_tips(drawn, made)) +
     finished(object, ...)
 }
 
 most_balance_panels <- 12L
 balance_measures <- c("opening", "billed", "recognised", "closing")
+
+balance_tips <- function(drawn, made) {
+  digits <- made$question$arguments$digits
+  told <- vapply(balance_measures, function(name) {
+    paste(tip_number(drawn[[name]], digits), name)
+  }, character(nrow(drawn)))
+  told <- matrix(told, ncol = length(balance_measures))
+  period_tips(drawn, made, apply(told, 1, paste, collapse = ", "))
+}
 
 balance_bars <- function(drawn) {
   up <- drawn

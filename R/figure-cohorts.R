@@ -47,7 +47,8 @@ autoplot.ridge_cohorts <- function(object, show = "percent", ...) {
                                  if (written) paste(", in", show)),
                   subtitle = wrap_subtitle(conventions(object)),
                   caption = cohort_caption(panels, written)) +
-    finished(object, ...) +
+    value_marks(drawn$cells, drawn$cells$age, drawn$cells$line, cohort_tips(drawn$cells, object),
+                drawn$cells$panel) + finished(object, ...) +
     ggplot2::theme(panel.grid.major.y = ggplot2::element_blank(),
                    axis.line.x = ggplot2::element_blank(),
                    axis.text.y = ggplot2::element_text(size = if (length(at) > 25) 7.5 else 9))
@@ -65,6 +66,12 @@ cohort_cells <- function(object, show) {
   else format(cells$active, trim = TRUE)
   cells$light <- white_reads_on(cells$retained)
   list(cells = cells, cohorts = cohorts, sizes = sizes)
+}
+
+cohort_tips <- function(cells, object) {
+  paste0(cohort_labels(object, cells$cohort), ", age ", cells$age, ": ",
+         format_number(cells$active), " of ", format_number(cells$size), ", ",
+         as_percent(cells$retained))
 }
 
 cell_texts <- function(size) {

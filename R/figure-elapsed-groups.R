@@ -32,10 +32,16 @@ elapsed_periods <- function(object, ...) {
                                  else " of the end", if (grouped) by_words(made$groups)),
                   subtitle = wrap_subtitle(conventions(object)),
                   caption = elapsed_caption(made, drawn, grouped)) +
+    value_marks(drawn, drawn$.at, drawn$median, period_tips(drawn, made, elapsed_tips(drawn))) +
     finished(object, ...)
 }
 
 most_elapsed_panels <- 12L
+
+elapsed_tips <- function(drawn) {
+  paste0(format_number(drawn$ended), " ended, median ", tip_number(drawn$median),
+         ", 90th percentile ", tip_number(drawn$percentile_90))
+}
 
 elapsed_caption <- function(made, drawn, grouped) {
   within <- made$question$arguments$within
@@ -76,5 +82,7 @@ elapsed_bars <- function(object, ...) {
                   subtitle = wrap_subtitle(conventions(object)),
                   caption = paste0("Dark up to the median, light up to the 90th percentile.",
                                    if (!is.null(within)) " Orange: the target.")) +
+    value_marks(drawn, drawn$median, drawn$.group, paste0(drawn$.group, ": ",
+                                                          elapsed_tips(drawn))) +
     finished(object, ...) + ggplot2::theme(panel.grid.major.y = ggplot2::element_blank())
 }

@@ -55,7 +55,14 @@ autoplot.ridge_elapsed <- function(object, target = NULL, ...) {
     ggplot2::labs(title = paste("How long it took, in", unit),
                   subtitle = wrap_subtitle(conventions(object)),
                   caption = sprintf("Each bar is %s %s wide.", format_plain(width, 6), unit)) +
+    value_marks(counts, counts$bar, counts$records, bar_tips(counts, width, unit), NULL) +
     finished(object, ...)
+}
+
+bar_tips <- function(counts, width, unit) {
+  from <- counts$bar - width / 2
+  paste0(format_plain(from, 4), " to ", format_plain(from + width, 4), " ", unit, ": ",
+         vapply(counts$records, count_of, "", "record"), ", ", counts$kind)
 }
 
 # A round width that makes about 30 bars.

@@ -40,6 +40,8 @@ autoplot.ridge_findings <- function(object, ...) {
                                 limits = c(0.4, places + 0.6)) +
     ggplot2::labs(title = paste("What to look at in", count_of(about(object)$checked, "record")),
                   subtitle = wrap_subtitle(conventions(object))) +
+    value_marks(drawn, drawn$records, drawn$place + 0.18,
+                paste0(drawn$finding, ": ", drawn$label), NULL) +
     finished(object, ..., .words = findings_in_words(object)) +
     ggplot2::theme(legend.position = "top", legend.justification = "left",
                    axis.line.x = ggplot2::element_blank(),

@@ -40,7 +40,14 @@ autoplot.ridge_length_of_stay <- function(object, ...) {
     ggplot2::labs(title = "How long they stay", subtitle = wrap_subtitle(conventions(object)),
                   caption = if (banded) "The band is the interval of the estimate."
                   else "The intervals are in the table.") +
+    value_marks(drawn, drawn$age, 100 * drawn$share, stay_tips(drawn, unit)) +
     finished(object, ...)
+}
+
+stay_tips <- function(drawn, unit) {
+  line <- if (nlevels(drawn$.group) > 1) paste0(drawn$.group, ", ") else ""
+  paste0(line, format_plain(drawn$age, 1), " ", unit, ": ", sprintf("%.1f%%", 100 * drawn$share),
+         " still there")
 }
 
 stay_band <- function() {

@@ -20,7 +20,7 @@ autoplot.ridge_concurrency <- function(object, ...) {
                                  by_words(intersect(made$names, names(object)))),
                   subtitle = wrap_subtitle(conventions(object)),
                   caption = level_caption(drawn)) +
-    finished(object, ...) + ggplot2::theme(plot.margin = ggplot2::margin(14, 44, 10, 14))
+    level_marks(drawn$steps, made) + finished(object, ...) + ggplot2::theme(plot.margin = ggplot2::margin(14, 44, 10, 14))
 }
 
 # The level is pale, so that dark limits can be seen on it.
@@ -73,6 +73,16 @@ level_area <- function(steps, low, high, name) {
   edges$fill <- name
   ggplot2::geom_ribbon(ggplot2::aes(x = .data$at, ymin = .data$low, ymax = .data$high,
                                     group = .data$run, fill = .data$fill), data = edges)
+}
+
+# In the middle of each step.
+level_marks <- function(steps, made) {
+  timeline <- made$timeline
+  last <- as_moments(as.numeric(steps$stop) - end_less(timeline), timeline)
+  line <- if (nlevels(steps$.group) > 1) paste0(steps$.group, ", ") else ""
+  value_marks(steps, halfway(steps$start, steps$stop), steps$level,
+              paste0(line, format(steps$start), " to ", format(last), ": ",
+                     tip_number(steps$level)))
 }
 
 # Where the limits are, from step to step as they change.

@@ -61,7 +61,7 @@ autoplot.ridge_movement <- function(object, panels = "groups", scale = "shared",
                   caption = paste(c("Triangles stand at the net of each period and point the way",
                                     "it went.", lines_caption(made, drawn, "most changes",
                                                                  lump)), collapse = " ")) +
-    finished(object, ...)
+    movement_marks(drawn, made, grouped) + finished(object, ...)
 }
 
 # Triangles at the net of each period, pointing the way it went.
@@ -72,6 +72,16 @@ net_marks <- function(drawn, size) {
   drawn$.panel <- factor(movement_panels[2], movement_panels)
   ggplot2::geom_point(ggplot2::aes(.data$.at, .data$net, shape = .data$.way), data = drawn,
                       colour = ink, fill = "white", size = size)
+}
+
+# At the net of each period all that happened in it.
+movement_marks <- function(drawn, made, grouped) {
+  if (!grouped) drawn$.panel <- factor(movement_panels[2], movement_panels)
+  flows <- intersect(setdiff(movement_measures, "opening"), names(drawn))
+  told <- vapply(flows, function(name) paste(tip_number(drawn[[name]]), gsub("_", " ", name)),
+                 character(nrow(drawn)))
+  told <- apply(matrix(told, ncol = length(flows)), 1, paste, collapse = ", ")
+  value_marks(drawn, drawn$.at, drawn$net, period_tips(drawn, made, told))
 }
 
 flow_colours <- c(started = "#2f6690", returned = "#5c4d9e", "moved in" = "#5f93b8",

@@ -51,7 +51,10 @@ common_part <- function(object, longest, bars) {
   common$beside <- pmax(bars$to[n], bars$to[length(longest) + n])
   list(bar_layer(common$from, common$place, 0.31, common, gap_colour),
        ggplot2::geom_text(ggplot2::aes(x = .data$beside, y = .data$place, label = .data$label),
-                          data = common, hjust = -0.15, size = 3.2, colour = ink))
+                          data = common, hjust = -0.15, size = 3.2, colour = ink),
+       value_marks(common, halfway(common$from, common$to), common$place,
+                   paste0(format(object$start[longest]), " to ", format(object$end[longest]), ": ",
+                          common$label), NULL))
 }
 
 # The two records of each pair, one above the other, cut near the part in common

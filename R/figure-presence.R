@@ -58,6 +58,7 @@ autoplot.ridge_presence <- function(object, group = NULL, ...) {
     ggplot2::labs(title = paste("Presence by", made$axis$grain$name),
                   subtitle = wrap_subtitle(conventions(object)),
                   caption = if (nrow(open) > 0) "Orange at the right edge: still open.") +
+    presence_marks(drawn, made) +
     finished(object, ...) +
     ggplot2::theme(panel.grid.major.y = ggplot2::element_blank(),
                    axis.text.y = ggplot2::element_text(size = name_size(lines)),
@@ -97,6 +98,14 @@ presence_runs <- function(object, group) {
                      line = match(begins[, "col"], order), group = part[begins[, "col"]])
   runs$open <- runs$to == axis_size(made$axis) & made$open[left][begins[, "col"]]
   list(runs = runs, names = presence_names(made, left)[order])
+}
+
+presence_marks <- function(drawn, made) {
+  runs <- drawn$runs
+  labels <- period_labels(made)
+  name <- drawn$names[runs$line]
+  value_marks(runs, halfway(runs$begin, runs$edge), runs$line,
+              paste0(name, ": ", labels[runs$from], " to ", labels[runs$to]), name)
 }
 
 # By the key, or by the row where there is none.

@@ -25,6 +25,9 @@ range_totals_figure <- function(object, what, ...) {
     ggplot2::scale_y_discrete(name = NULL) +
     ggplot2::labs(title = paste0(what, ", in all", by_words(made$groups)),
                   subtitle = wrap_subtitle(conventions(object)), caption = caption) +
+    value_marks(drawn, drawn$.length, drawn$.group,
+                paste0(drawn$.group, ": ", drawn$.label, ", ", tip_number(drawn$.length), " ",
+                       gsub("_", " ", length))) +
     finished(object, ..., .words = paste0("the most, ", format_number(drawn$.length[1]), " ",
                                           gsub("_", " ", length), " in ", drawn$.label[1], ", has ",
                                           drawn$.group[1], ".")) +

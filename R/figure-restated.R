@@ -38,7 +38,7 @@ autoplot.ridge_restated <- function(object, ...) {
                                  if (grouped) by_words(made$groups)),
                   subtitle = wrap_subtitle(conventions(object)),
                   caption = restated_caption(made, drawn, grouped, lump)) +
-    finished(object, ...)
+    restated_marks(drawn, made, grouped) + finished(object, ...)
 }
 
 cause_colours <- c("came late" = "#2f6690", removed = "#d1701d", "start changed" = "#8f3f8f",
@@ -83,6 +83,14 @@ effects_range <- function(drawn) {
 }
 
 told_panels <- c("the number now; open circles: as it was told before", "what changed it, by cause")
+
+restated_marks <- function(drawn, made, grouped) {
+  if (!grouped) drawn$.panel <- factor(told_panels[1], told_panels)
+  told <- ifelse(drawn$difference == 0, tip_number(drawn$now),
+                 paste0("told as ", tip_number(drawn$before), ", now ", tip_number(drawn$now)))
+  value_marks(drawn, drawn$.at, if (grouped) drawn$difference else drawn$now,
+              period_tips(drawn, made, told))
+}
 
 # The line now, and where it was told otherwise both numbers.
 told_panel <- function(drawn) {

@@ -26,6 +26,9 @@ routes_figure <- function(object, ...) {
     ggplot2::labs(title = paste("Who moved from where to where,", route_time(object, made)),
                   subtitle = wrap_subtitle(conventions(object)),
                   caption = route_caption(object, made, cells)) +
+    value_marks(cells, cells$to, cells$from,
+                paste0("from ", cells$from, " to ", cells$to, ": ", format_number(cells$moved)),
+                paste(cells$from, cells$to, sep = ", ")) +
     finished(object, ...) +
     ggplot2::theme(axis.line.x = ggplot2::element_blank(),
                    axis.ticks.x = ggplot2::element_blank(),

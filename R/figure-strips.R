@@ -143,9 +143,17 @@ finish_strips <- function(strips, drawn, object, heading, few, caption, ...) {
     names_scale(names, "%d lines, by their first day") +
     ggplot2::labs(title = heading, subtitle = wrap_subtitle(conventions(object)),
                   caption = caption) +
+    value_marks(drawn, halfway(drawn$start, drawn$stop), drawn$place, strip_tips(drawn, object),
+                drawn$name) +
     finished(object, ..., .words = ranges_in_words(object)) + time_theme() +
     ggplot2::theme(panel.grid.major.y = ggplot2::element_blank(),
                    axis.text.y = ggplot2::element_text(size = name_size(length(names))))
+}
+
+strip_tips <- function(drawn, object) {
+  unit <- length_unit(about(object)$timeline)
+  paste0(if (length(unique(drawn$name)) > 1) paste0(drawn$name, ", "), format(drawn$start), " to ",
+         format(drawn$end), ": ", vapply(drawn$length, count_of, "", unit$one))
 }
 
 # How many, and the longest.

@@ -258,6 +258,18 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// exchange_folders
+std::string exchange_folders(std::string from, std::string to);
+RcppExport SEXP _almanacridge_exchange_folders(SEXP fromSEXP, SEXP toSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< std::string >::type from(fromSEXP);
+    Rcpp::traits::input_parameter< std::string >::type to(toSEXP);
+    rcpp_result_gen = Rcpp::wrap(exchange_folders(from, to));
+    return rcpp_result_gen;
+END_RCPP
+}
 // order_records
 SEXP order_records(SEXP start, Rcpp::IntegerVector key, int keys);
 RcppExport SEXP _almanacridge_order_records(SEXP startSEXP, SEXP keySEXP, SEXP keysSEXP) {
@@ -901,6 +913,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_almanacridge_in_child", (DL_FUNC) &_almanacridge_in_child, 2},
     {"_almanacridge_leave_child", (DL_FUNC) &_almanacridge_leave_child, 0},
     {"_almanacridge_parquet_is_sound", (DL_FUNC) &_almanacridge_parquet_is_sound, 1},
+    {"_almanacridge_exchange_folders", (DL_FUNC) &_almanacridge_exchange_folders, 2},
     {"_almanacridge_order_records", (DL_FUNC) &_almanacridge_order_records, 3},
     {"_almanacridge_first_met", (DL_FUNC) &_almanacridge_first_met, 1},
     {"_almanacridge_fixed_scale", (DL_FUNC) &_almanacridge_fixed_scale, 1},

@@ -20,6 +20,9 @@
 #else
 #include <sys/resource.h>
 #include <sys/wait.h>
+#ifdef __linux__
+#include <sys/syscall.h>
+#endif
 #include <unistd.h>
 #endif
 
@@ -295,4 +298,22 @@ bool parquet_is_sound(std::string path) {
   if (!file) return false;
   const std::streamoff size = file.tellg();
   return size > 0 && ridge::sound_parquet(file, size);
+}
+
+// Two folders change places in one step; where the system cannot, the old one steps aside first.
+// [[Rcpp::export]]
+std::string exchange_folders(std::string from, std::string to) {
+#if defined(__linux__) && defined(SYS_renameat2)
+  const unsigned int exchange = 2;
+  if (syscall(SYS_renameat2, AT_FDCWD, from.c_str(), AT_FDCWD, to.c_str(), exchange) == 0) return "";
+  if (errno != ENOSYS && errno != EINVAL) return reason_of(errno);
+#endif
+  const std::string old = from + ".old";
+  if (std::rename(to.c_str(), old.c_str()) != 0) return reason_of(errno);
+  if (std::rename(from.c_str(), to.c_str()) != 0) {
+    const int failed = errno;
+    std::rename(old.c_str(), to.c_str());
+    return reason_of(failed);
+  }
+  return reason_of(std::rename(old.c_str(), from.c_str()) == 0 ? 0 : errno);
 }

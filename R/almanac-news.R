@@ -1,0 +1,154 @@
+# What is new since the edition before: numbers that were told otherwise, with their causes, and
+# findings that came and went.
+
+no_news <- function() {
+  list(before = NULL, sentences = character(), table = news_rows())
+}
+
+news_rows <- function(question = character(), name = character(), line = character(),
+                      period = character(), measure = character(), before = numeric(),
+                      now = numeric(), because = character()) {
+  n <- length(now)
+  data.frame(question = rep_len(question, n), name = rep_len(name, n), group = line,
+             period = period, number = rep_len(measure, n), before = as.double(before),
+             now = as.double(now), difference = as.double(now) - as.double(before),
+             because = because)
+}
+
+edition_news <- function(edition) {
+  before <- edition_before(edition$almanac, edition$day)
+  if (is.null(before)) {
+    return(no_news())
+  }
+  show_progress("comparing with the edition before")
+  told <- lapply(edition_answers(edition), function(answer) {
+    tryCatch(question_news(edition, answer, before), ridge_error = function(cnd) {
+      list(sentences = paste0(answer$question$title, ": cannot be compared with the edition of ",
+                              before$day, ". ", one_sentence(cli::ansi_strip(cnd$message)), "."))
+    })
+  })
+  list(before = before$day, sentences = unlist(lapply(told, `[[`, "sentences")),
+       table = do.call(rbind, c(list(news_rows()), lapply(told, `[[`, "table"))))
+}
+
+question_news <- function(edition, answer, before) {
+  if (answer$question$command == "check") {
+    return(list(sentences = findings_news(answer, before)))
+  }
+  table <- if (can_restate(answer)) restated_news(edition, answer, before)
+  else if (tells_numbers(answer)) numbers_news(answer, before)
+  list(table = table, sentences = news_sentences(answer, table))
+}
+
+restated_news <- function(edition, answer, before) {
+  name <- answer$question$records
+  earlier <- kept_records(before, name)
+  result <- answer$result
+  if (is.null(earlier) || nrow(result) == 0) {
+    return(NULL)
+  }
+  made <- about(result)
+  asked <- made$question$arguments
+  reach <- axis_days(made$axis)
+  first <- reach[1]
+  last <- min(utils::tail(axis_last_days(made$axis), 1), about(earlier)$as_of_day)
+  if (first > last) {
+    return(NULL)
+  }
+  x <- records_asked(edition$session, name)
+  told <- rlang::inject(restated(x, earlier, by = asked$by, group = !!by_names(asked$group),
+                                 rule = asked$rule, of = asked$of, from = as_date(first),
+                                 to = as_date(last), calendar = asked$calendar,
+                                 total = asked$total, label = asked$label))
+  moved <- which(told$difference != 0)
+  cells <- cells_of(told)
+  news_rows(answer$question$title, answer$question$name,
+            if (length(asked$group)) line_labels(about(told))[cells$line[moved]]
+            else rep("", length(moved)),
+            period_labels(about(told))[cells$place[moved]], "active", told$before[moved],
+            told$now[moved], because_words(told, moved))
+}
+
+cause_words <- c(added = "records added late", removed = "records removed",
+                 start_changed = "starts changed", end_changed = "ends changed",
+                 key_changed = "keys changed", group_changed = "groups changed",
+                 weight_changed = "weights changed")
+
+# "ends changed (-2), records added late (+1)".
+because_words <- function(told, rows) {
+  causes <- intersect(names(cause_words), names(told))
+  vapply(rows, function(row) {
+    effects <- vapply(causes, function(cause) as.double(told[[cause]][row]), 0)
+    at <- which(effects != 0)
+    paste0(cause_words[causes[at]], " (", signed_number(effects[at]), ")", collapse = ", ")
+  }, "")
+}
+
+signed_number <- function(values) {
+  paste0(ifelse(values > 0, "+", ""), format_plain(values, 2))
+}
+
+# Periods that had not ended then are no restatement.
+numbers_news <- function(answer, before) {
+  path <- kept_path(before$folder, "told", answer$question$name)
+  if (!file.exists(path)) {
+    return(NULL)
+  }
+  was <- nanoparquet::read_parquet(path)
+  was <- was[was$last_day <= as.integer(as.Date(before$day)), ]
+  now <- told_numbers(answer$result)
+  at <- match(paste(was$line, was$period, sep = "\r"), paste(now$line, now$period, sep = "\r"))
+  measures <- intersect(about(answer$result)$values, names(was))
+  rows <- lapply(measures, function(measure) {
+    difference <- now[[measure]][at] - was[[measure]]
+    moved <- which(abs(difference) > 1e-9 * pmax(1, abs(was[[measure]])))
+    news_rows(answer$question$title, answer$question$name,
+              ifelse(was$line[moved] == "All" & !length(about(answer$result)$groups), "",
+                     was$line[moved]),
+              was$label[moved], gsub("_", " ", measure), was[[measure]][moved],
+              now[[measure]][at][moved], rep("", length(moved)))
+  })
+  do.call(rbind, rows)
+}
+
+most_news <- 3L
+
+# The largest of them, and how many more there are; of groups the line over all, where it is there.
+news_sentences <- function(answer, table) {
+  if (is.null(table) || nrow(table) == 0) {
+    return(NULL)
+  }
+  whole <- table[table$group %in% c("", "All"), ]
+  told <- if (nrow(whole) > 0) whole else table
+  told <- told[order(-abs(told$difference)), ]
+  shown <- utils::head(told, most_news)
+  where <- paste0(ifelse(nzchar(shown$group) & shown$group != "All",
+                         paste0(shown$group, ", "), ""), shown$period)
+  number <- ifelse(shown$number == "active", "", paste0(", ", shown$number))
+  because <- ifelse(nzchar(shown$because), paste0(": ", shown$because), "")
+  said <- paste0(answer$question$title, " ", where, number, ": told as ",
+                 format_plain(shown$before, 2), ", now ", format_plain(shown$now, 2), because, ".")
+  more <- nrow(table) - nrow(shown)
+  c(said, if (more > 0) paste0(answer$question$title, " ", count_of(more, "further number"),
+                               if (more == 1) " was" else " were", " restated."))
+}
+
+findings_news <- function(answer, before) {
+  path <- kept_path(before$folder, "findings", answer$question$records)
+  if (!file.exists(path)) {
+    return(NULL)
+  }
+  of <- function(found) paste(found$finding, found$key, found$detail, sep = "\r")
+  was <- nanoparquet::read_parquet(path)
+  now <- kept_findings(answer$result)
+  fresh <- now[!(of(now) %in% of(was)), ]
+  gone <- was[!(of(was) %in% of(now)), ]
+  told <- function(found, words) {
+    if (nrow(found) > 0) {
+      kinds <- unique(found$finding)
+      paste0(count_of(nrow(found), "finding"), " in ", answer$question$records,
+             if (nrow(found) == 1) " is " else " are ", words, " (", and_list(kinds), ").")
+    }
+  }
+  sentence_case(c(told(fresh, "new"), told(gone, "gone")))
+}
