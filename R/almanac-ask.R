@@ -40,10 +40,20 @@ records_asked <- function(session, name, finding = FALSE) {
   kept <- if (finding) paste0("findings of ", name) else name
   if (is.null(session$records[[kept]])) {
     at <- list("records", name)
-    session$records[[kept]] <- told_of(session$almanac, at, paste0("records \"", name, "\""),
-                                       declare_entry(session$almanac, name, finding))
+    session$records[[kept]] <- with_notes(session, name, told_of(
+      session$almanac, at, paste0("records \"", name, "\""),
+      declare_entry(session$almanac, name, finding)))
   }
   session$records[[kept]]
+}
+
+# What is remarked on while records are read goes into the report.
+with_notes <- function(session, name, code) {
+  withCallingHandlers(code, message = function(cnd) {
+    said <- one_sentence(cli::ansi_strip(conditionMessage(cnd)))
+    session$notes[[name]] <- unique(c(session$notes[[name]], sub("^[!i] ", "", said)))
+    invokeRestart("muffleMessage")
+  })
 }
 
 # Records that cannot be used are findings where it is asked what is wrong with them.

@@ -54,7 +54,9 @@ build_almanac <- function(path = "almanac.yml", out = "edition", as_of = NULL, o
   if (!check_only) check_out(out)
   pages <- chosen_pages(almanac, only)
   session <- open_almanac(almanac, as_of)
-  edition <- in_folder_of(almanac, ask_edition(session, pages, day, !check_only && is.null(only)))
+  desk <- if (!check_only) open_desk()
+  on.exit(close_desk(desk))
+  edition <- in_folder_of(almanac, ask_edition(session, pages, day, desk, is.null(only)))
   if (!check_only) write_edition(edition, out, keeps = is.null(only))
   outcome(edition, out)
 }
@@ -112,19 +114,20 @@ chosen_pages <- function(almanac, only) {
   almanac$pages[titles %in% only]
 }
 
-# Everything that the report tells, asked.
-ask_edition <- function(session, pages, day, compares) {
+# Everything that the report tells, asked; what is drawn of a page is begun behind it.
+ask_edition <- function(session, pages, day, desk, compares) {
   asked <- lapply(pages, function(page) {
     answers <- lapply(page$questions, function(question) {
       show_progress(question$title, environment())
       whole_answer(session, question)
     })
+    if (!is.null(desk)) begin_drawing(desk, page$name, answers)
     c(page[c("title", "note", "name")], list(answers = answers))
   })
   edition <- list(almanac = session$almanac, session = session, pages = asked, day = day,
-                  version = format(utils::packageVersion("almanacridge")))
+                  desk = desk, version = format(utils::packageVersion("almanacridge")))
   edition$records <- records_told(session)
-  edition$news <- if (compares) edition_news(edition) else no_news()
+  edition$news <- if (!is.null(desk) && compares) edition_news(edition) else no_news()
   edition
 }
 
@@ -149,7 +152,8 @@ records_told <- function(session) {
     files <- told_files(told)
     x <- session$records[[name]]
     list(files = files, marks = vapply(files, file_mark, "", USE.NAMES = FALSE),
-         records = nrow(x), set_aside = nrow(about(x)$aside), conventions = conventions(x))
+         records = nrow(x), set_aside = nrow(about(x)$aside), conventions = conventions(x),
+         notes = session$notes[[name]])
   })
 }
 

@@ -4,7 +4,6 @@
 figure_inches <- function() figure_pixels / 120
 
 draw_for_edition <- function(plot, folder, name) {
-  need_package("svglite", "Drawing the figures of an edition")
   inches <- figure_inches()
   text <- svglite::svgstring(width = inches[1], height = inches[2])
   drawing <- grDevices::dev.cur()
@@ -16,16 +15,10 @@ draw_for_edition <- function(plot, folder, name) {
   marks <- placed_marks(built, table, inches)
   grDevices::dev.off(drawing)
   svg <- enc2utf8(as.character(text()))
-  draw_picture(table, file.path(folder, paste0(name, ".png")))
-  put_text(svg, file.path(folder, paste0(name, ".svg")))
+  file <- file.path(folder, name)
+  put_text(svg, paste0(file, ".svg"))
+  rsvg::rsvg_png(charToRaw(svg), paste0(file, ".png"), width = figure_pixels[1])
   list(svg = page_svg(svg, head), marks = marks, alt = ggplot2::get_alt_text(plot))
-}
-
-draw_picture <- function(table, path) {
-  grDevices::png(path, width = figure_pixels[1], height = figure_pixels[2], res = 120,
-                 type = "cairo")
-  on.exit(grDevices::dev.off())
-  grid::grid.draw(table)
 }
 
 put_text <- function(text, path) {

@@ -45,7 +45,6 @@ sweep_editions <- function(folder) {
 
 fill_edition <- function(edition, folder) {
   show_progress("writing the edition")
-  edition <- with_drawings(edition, file.path(folder, "figures"))
   tables <- lapply(edition_answers(edition), `[[`, "table")
   names(tables) <- vapply(edition_answers(edition), function(answer) answer$question$name, "")
   if (nrow(edition$news$table) > 0) tables$restated <- edition$news$table
@@ -54,41 +53,14 @@ fill_edition <- function(edition, folder) {
                                    file.path(folder, "tables", paste0(name, ".csv"))))
   }
   edition_workbook(edition, file.path(folder, "workbook.xlsx"))
+  # Last, since it is under way meanwhile.
+  edition <- with_drawings(edition, file.path(folder, "figures"))
   put_text(edition_page(edition), file.path(folder, "index.html"))
   put_text(edition_json(edition), file.path(folder, "edition.json"))
   for (file in list.files(folder, recursive = TRUE, full.names = TRUE)) {
     flaw <- flaw_of(file, tools::file_ext(file))
     if (nzchar(flaw)) refuse_write(file, flaw)
   }
-}
-
-# Drawn by as many processes as there are cores: drawing is what takes longest.
-with_drawings <- function(edition, folder) {
-  answers <- edition_answers(edition)
-  drawn <- on_cores(answers, function(answer) {
-    if (!is.null(answer$figure)) draw_for_edition(answer$figure, folder, answer$question$name)
-  })
-  at <- 0L
-  for (i in seq_along(edition$pages)) {
-    for (j in seq_along(edition$pages[[i]]$answers)) {
-      at <- at + 1L
-      edition$pages[[i]]$answers[[j]]["drawn"] <- list(drawn[[at]])
-    }
-  }
-  edition
-}
-
-on_cores <- function(items, work) {
-  cores <- if (.Platform$OS.type == "unix") min(parallel::detectCores(), 4L, na.rm = TRUE) else 1L
-  if (cores < 2L || length(items) < 3L) {
-    return(lapply(items, work))
-  }
-  done <- suppressWarnings(parallel::mclapply(items, work, mc.cores = cores,
-                                              mc.preschedule = FALSE))
-  # What went wrong elsewhere goes wrong here once more, with its own message.
-  failed <- which(vapply(done, inherits, NA, "try-error"))
-  done[failed] <- lapply(items[failed], work)
-  done
 }
 
 put_folder <- function(aside, out) {

@@ -39,6 +39,6 @@ known_part <- function(node) {
   if (grepl("^h[1-6]$", name)) name <- "h4"
   target <- xml2::xml_attr(node, "href", default = "")
   if (name == "a" && !grepl("^(https?://|mailto:|#)", target)) return(htmltools::tagList(parts))
-  tag <- htmltools::tag(name, parts)
+  tag <- htmltools::tag(name, parts, .noWS = c("outside", "inside"))
   if (name == "a") htmltools::tagAppendAttributes(tag, href = target, rel = "noreferrer") else tag
 }

@@ -21,23 +21,25 @@ edition_news <- function(edition) {
     return(no_news())
   }
   show_progress("comparing with the edition before")
+  seen <- new.env(parent = emptyenv())
   told <- lapply(edition_answers(edition), function(answer) {
-    tryCatch(question_news(edition, answer, before), ridge_error = function(cnd) {
+    tryCatch(question_news(edition, answer, before, seen), ridge_error = function(cnd) {
       list(sentences = paste0(answer$question$title, ": cannot be compared with the edition of ",
                               before$day, ". ", one_sentence(cli::ansi_strip(cnd$message)), "."))
     })
   })
-  list(before = before$day, sentences = unlist(lapply(told, `[[`, "sentences")),
+  list(before = before$day, sentences = unique(unlist(lapply(told, `[[`, "sentences"))),
        table = do.call(rbind, c(list(news_rows()), lapply(told, `[[`, "table"))))
 }
 
-question_news <- function(edition, answer, before) {
+# `seen`: numbers that a sentence has told already, of another question.
+question_news <- function(edition, answer, before, seen) {
   if (answer$question$command == "check") {
     return(list(sentences = findings_news(answer, before)))
   }
   table <- if (can_restate(answer)) restated_news(edition, answer, before)
   else if (tells_numbers(answer)) numbers_news(answer, before)
-  list(table = table, sentences = news_sentences(answer, table))
+  list(table = table, sentences = news_sentences(answer, table, seen))
 }
 
 restated_news <- function(edition, answer, before) {
@@ -69,18 +71,18 @@ restated_news <- function(edition, answer, before) {
             told$now[moved], because_words(told, moved))
 }
 
-cause_words <- c(added = "records added late", removed = "records removed",
+news_causes <- c(added = "records added late", removed = "records removed",
                  start_changed = "starts changed", end_changed = "ends changed",
                  key_changed = "keys changed", group_changed = "groups changed",
                  weight_changed = "weights changed")
 
 # "ends changed (-2), records added late (+1)".
 because_words <- function(told, rows) {
-  causes <- intersect(names(cause_words), names(told))
+  causes <- intersect(names(news_causes), names(told))
   vapply(rows, function(row) {
     effects <- vapply(causes, function(cause) as.double(told[[cause]][row]), 0)
     at <- which(effects != 0)
-    paste0(cause_words[causes[at]], " (", signed_number(effects[at]), ")", collapse = ", ")
+    paste0(news_causes[causes[at]], " (", signed_number(effects[at]), ")", collapse = ", ")
   }, "")
 }
 
@@ -114,22 +116,26 @@ numbers_news <- function(answer, before) {
 most_news <- 3L
 
 # The largest of them, and how many more there are; of groups the line over all, where it is there.
-news_sentences <- function(answer, table) {
+news_sentences <- function(answer, table, seen) {
   if (is.null(table) || nrow(table) == 0) {
     return(NULL)
   }
   whole <- table[table$group %in% c("", "All"), ]
   told <- if (nrow(whole) > 0) whole else table
   told <- told[order(-abs(told$difference)), ]
-  shown <- utils::head(told, most_news)
+  marks <- paste(answer$question$records, told$period, told$number, told$before, told$now)
+  again <- vapply(marks, exists, NA, envir = seen, inherits = FALSE)
+  for (mark in marks) assign(mark, TRUE, envir = seen)
+  shown <- utils::head(told[!again, ], most_news)
   where <- paste0(ifelse(nzchar(shown$group) & shown$group != "All",
                          paste0(shown$group, ", "), ""), shown$period)
   number <- ifelse(shown$number == "active", "", paste0(", ", shown$number))
   because <- ifelse(nzchar(shown$because), paste0(": ", shown$because), "")
-  said <- paste0(answer$question$title, " ", where, number, ": told as ",
+  said <- if (nrow(shown) > 0) paste0(answer$question$title, " ", where, number, ": told as ",
                  format_plain(shown$before, 2), ", now ", format_plain(shown$now, 2), because, ".")
   more <- nrow(table) - nrow(shown)
-  c(said, if (more > 0) paste0(answer$question$title, " ", count_of(more, "further number"),
+  further <- if (nrow(shown) > 0) "further number" else "number"
+  c(said, if (more > 0) paste0(answer$question$title, " ", count_of(more, further),
                                if (more == 1) " was" else " were", " restated."))
 }
 

@@ -246,7 +246,7 @@ almanac_file_of <- function(name) {
 }
 
 need_report_packages <- function() {
-  for (package in c("htmltools", "jsonlite", "commonmark", "xml2", "svglite")) {
+  for (package in c("htmltools", "jsonlite", "commonmark", "xml2", "svglite", "rsvg")) {
     need_package(package, "Building an almanac")
   }
 }

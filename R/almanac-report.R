@@ -146,6 +146,10 @@ records_part <- function(edition) {
                                       paste0(", ", format_number(told$set_aside), " set aside")
                                     }, "."),
                        htmltools::tags$ul(class = "files", files),
+                       if (length(told$notes)) {
+                         htmltools::tags$ul(class = "notes", lapply(printable_text(told$notes),
+                                                                    htmltools::tags$li))
+                       },
                        htmltools::p(class = "conventions", printable_text(told$conventions)))
   }
   htmltools::tags$section(class = "page", id = "records", `aria-labelledby` = "head-records",

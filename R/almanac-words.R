@@ -98,6 +98,11 @@ askable <- function() {
 
 # Whatever a question or records may be told, once for all.
 setting_words <- function() {
+  if (is.null(register$settings)) register$settings <- made_setting_words()
+  register$settings
+}
+
+made_setting_words <- function() {
   of_questions <- lapply(askable(), function(ask) {
     asked_words(command_rows()[[gsub("_", "-", ask)]])
   })

@@ -23,6 +23,11 @@ table_names <- function() c("select", "rename", "sort", "limit", "out", "to-form
                             "fail-on", "quiet")
 
 command_rows <- function() {
+  if (is.null(register$commands)) register$commands <- made_command_rows()
+  register$commands
+}
+
+made_command_rows <- function() {
   rows <- c(period_commands(), range_commands(), record_commands(), other_commands())
   for (name in names(rows)) {
     rows[[name]]$name <- name

@@ -23,7 +23,15 @@ names_columns <- function(row) {
   row$kind %in% c("column", "columns")
 }
 
+# The rows are made once.
+register <- new.env(parent = emptyenv())
+
 option_rows <- function() {
+  if (is.null(register$options)) register$options <- made_option_rows()
+  register$options
+}
+
+made_option_rows <- function() {
   rows <- c(span_options(), source_options(), period_options(), verb_options(),
             output_options())
   for (name in names(rows)) {
