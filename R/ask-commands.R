@@ -195,6 +195,17 @@ other_commands <- function() list(
     "read, choose, clean and write again, in any format",
     options = c(from_file(), "date-order", "tz", table_names()), needs = "",
     values = list("date-order" = date_orders)),
+  begin = command_row(
+    "a first almanac for files of records: what they are, and why it was taken so",
+    options = c("out", "as-of", "tz", "date-order", "means-open", "missing", "decimal", "delimiter",
+                "encoding", "sheet", "quiet"), needs = "",
+    helps = list(out = "the almanac to write (almanac.yml); one that is there is not replaced")),
+  build = command_row(
+    "an edition of an almanac: its questions asked, checked and told in a report",
+    options = c("out", "as-of", "only", "check-only", "browse", "quiet"), needs = "",
+    helps = list(out = "the folder of the edition (edition)",
+                 only = "only these pages, by their titles",
+                 "as-of" = "the day it speaks for, in place of that of the almanac")),
   completion = command_row("the script that completes words in a shell: bash or zsh",
                            options = character(), needs = ""),
   demo = command_row("a walk through the demo data", options = c("more", "in-r"), needs = ""),

@@ -248,6 +248,8 @@ output_options <- function() list(
   cells = option_row("choice", "WHAT", "in the figure: percent or number",
                      values = c("percent", "number")),
   target = option_row("number", "NUMBER", "a length of time to mark in the figure"),
+  "check-only" = option_row("flag", "", "read, ask and check everything, and write nothing"),
+  browse = option_row("flag", "", "open the report in a browser"),
   more = option_row("flag", "", "clocks, logs, lists, gaps, overlaps, elapsed time, cohorts"),
   "in-r" = option_row("flag", "", "the same steps in R")
 )

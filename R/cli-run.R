@@ -27,7 +27,8 @@ run_ridge <- function(args = commandArgs(trailingOnly = TRUE)) {
     if (inherits(outcome, "exit_status")) as.integer(outcome) else 0L
   }, ridge_error = function(cnd) {
     say_error(one_line(c(cnd$message, cnd$body)))
-    wrong_line <- c("ridge_error_usage", "ridge_error_argument", "ridge_error_column")
+    wrong_line <- c("ridge_error_usage", "ridge_error_argument", "ridge_error_column",
+                    "ridge_error_almanac")
     if (inherits(cnd, wrong_line)) 2L else 1L
   }, error = function(cnd) {
     # Whoever reads the pipe has had enough.
@@ -79,12 +80,13 @@ run_command <- function(args) {
   if (command$name %in% c("demo", "periods")) check_no_file(command, given)
   keep_quiet(isTRUE(given$quiet))
   check_fail_on(given$fail_on, command$name)
-  check_outputs(given)
+  if (!(command$name %in% c("begin", "build"))) check_outputs(given)
   switch(command$name, periods = run_periods(given, options), versus = run_versus(given, options),
          restated = run_restated(command, given, options),
          due = run_due(command, given, options),
          check = run_check(given, options), changes = run_changes(given, options),
          records = run_records(given, options), demo = run_demo(given, run_command),
+         begin = run_begin(given), build = run_build(given),
          help = print_help(given$files), completion = run_completion(given),
          run_asking(command, given, options))
 }
