@@ -10,9 +10,11 @@ open_desk <- function() {
 }
 
 begin_drawing <- function(desk, page, answers) {
-  if (draws_beside()) {
-    desk$jobs[[page]] <- parallel::mcparallel(draw_answers(desk, answers), silent = TRUE)
-  }
+  begin_job(desk, page, draw_answers(desk, answers))
+}
+
+begin_job <- function(desk, name, work) {
+  if (draws_beside()) desk$jobs[[name]] <- parallel::mcparallel(work, silent = TRUE)
 }
 
 draws_beside <- function() {
@@ -37,19 +39,24 @@ close_desk <- function(desk) {
   unlink(desk$folder, recursive = TRUE)
 }
 
-# The edition with its drawings, their files in this folder. What went wrong in another process is
-# done here once more, so that it tells why.
+# What a job has done; NULL where there was none, or where it went wrong: then it is done here
+# once more, so that it tells why.
+fetch_job <- function(desk, name) {
+  job <- desk$jobs[[name]]
+  if (is.null(job)) {
+    return(NULL)
+  }
+  desk$jobs[[name]] <- NULL
+  done <- suppressWarnings(parallel::mccollect(job))[[1]]
+  if (!inherits(done, "try-error")) done
+}
+
+# The edition with its drawings, their files in this folder.
 with_drawings <- function(edition, folder) {
   desk <- edition$desk
-  jobs <- desk$jobs
-  done <- if (length(jobs)) suppressWarnings(parallel::mccollect(jobs))
-  desk$jobs <- list()
   for (i in seq_along(edition$pages)) {
     page <- edition$pages[[i]]
-    job <- jobs[[page$name]]
-    drawn <- if (!is.null(job)) done[[as.character(job$pid)]]
-    whole <- is.list(drawn) && length(drawn) == length(page$answers)
-    if (!whole) drawn <- draw_answers(desk, page$answers)
+    drawn <- fetch_job(desk, page$name) %||% draw_answers(desk, page$answers)
     for (j in seq_along(drawn)) edition$pages[[i]]$answers[[j]]["drawn"] <- list(drawn[[j]])
   }
   for (file in list.files(desk$folder)) {

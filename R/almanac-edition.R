@@ -43,8 +43,12 @@ sweep_editions <- function(folder) {
   unlink(parts[old %in% TRUE], recursive = TRUE)
 }
 
+workbook_job <- "the workbook"
+
 fill_edition <- function(edition, folder) {
   show_progress("writing the edition")
+  workbook <- file.path(folder, "workbook.xlsx")
+  begin_job(edition$desk, workbook_job, edition_workbook(edition, workbook))
   tables <- lapply(edition_answers(edition), `[[`, "table")
   names(tables) <- vapply(edition_answers(edition), function(answer) answer$question$name, "")
   if (nrow(edition$news$table) > 0) tables$restated <- edition$news$table
@@ -52,11 +56,11 @@ fill_edition <- function(edition, folder) {
     suppressMessages(write_records(tables[[name]],
                                    file.path(folder, "tables", paste0(name, ".csv"))))
   }
-  edition_workbook(edition, file.path(folder, "workbook.xlsx"))
-  # Last, since it is under way meanwhile.
+  # Drawing is under way meanwhile.
   edition <- with_drawings(edition, file.path(folder, "figures"))
   put_text(edition_page(edition), file.path(folder, "index.html"))
   put_text(edition_json(edition), file.path(folder, "edition.json"))
+  if (is.null(fetch_job(edition$desk, workbook_job))) edition_workbook(edition, workbook)
   for (file in list.files(folder, recursive = TRUE, full.names = TRUE)) {
     flaw <- flaw_of(file, tools::file_ext(file))
     if (nzchar(flaw)) refuse_write(file, flaw)

@@ -68,4 +68,5 @@ without_times <- function(path) {
   Sys.setFileTime(file.path(folder, files), as.POSIXct("1980-01-02", tz = "UTC"))
   unlink(path)
   zip::zip(path, files, root = folder, include_directories = FALSE)
+  invisible(path)
 }
