@@ -50,20 +50,24 @@ page_svg <- function(svg, head) {
          "' aria-hidden='true' focusable='false'>", body)
 }
 
-# Light and dark: each colour of the theme by its name in the style of the page.
+# Light and dark: each colour of the theme by its name in the style of the page. White numbers stand
+# on dark cells, whatever the page is.
 in_page_colours <- function(svg) {
   known <- page_colours()
-  for (name in names(known)) {
-    svg <- gsub(toupper(known[[name]]), paste0("var(--", name, ")"), svg, fixed = TRUE)
+  for (at in seq_along(known)) {
+    svg <- gsub(toupper(known[[at]]), paste0("var(--", names(known)[at], ")"), svg, fixed = TRUE)
   }
-  svg
+  gsub("(<text[^>]*)var[(]--paper[)]", "\\1#ffffff", svg)
 }
 
 page_colours <- function() {
-  c(paper = "#ffffff", ink = ink, faint = faint, axis = "#3f4d5a", main = main_colour,
-    pale = pale_colour, gap = gap_colour, other = other_colour, group2 = group_colours[2],
-    group3 = group_colours[3], group4 = group_colours[4], group5 = group_colours[5],
-    group6 = group_colours[6])
+  c(paper = "#ffffff", ink = ink, ink = "#1a1a1a", faint = faint, axis = "#3f4d5a",
+    axis = "#55636f", wash = "#f4f6f8", main = main_colour, pale = pale_colour, gap = gap_colour,
+    other = other_colour, group2 = group_colours[2], group3 = group_colours[3],
+    group4 = group_colours[4], group5 = group_colours[5], group6 = group_colours[6],
+    error = severity_colours[["error"]], warning = severity_colours[["warning"]],
+    returned = flow_colours[["returned"]], moved = flow_colours[["moved in"]],
+    ended = flow_colours[["ended"]], left = flow_colours[["moved out"]])
 }
 
 most_marks <- 4000L

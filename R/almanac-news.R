@@ -32,7 +32,6 @@ edition_news <- function(edition) {
        table = do.call(rbind, c(list(news_rows()), lapply(told, `[[`, "table"))))
 }
 
-# `seen`: numbers that a sentence has told already, of another question.
 question_news <- function(edition, answer, before, seen) {
   if (answer$question$command == "check") {
     return(list(sentences = findings_news(answer, before)))
@@ -113,30 +112,29 @@ numbers_news <- function(answer, before) {
   do.call(rbind, rows)
 }
 
-most_news <- 3L
-
-# The largest of them, and how many more there are; of groups the line over all, where it is there.
+# The largest of them, the latest of several, and how many there are; of groups that of the line
+# over all, where it is there. `seen`: numbers that were told of another question already.
 news_sentences <- function(answer, table, seen) {
   if (is.null(table) || nrow(table) == 0) {
     return(NULL)
   }
+  title <- answer$question$title
   whole <- table[table$group %in% c("", "All"), ]
   told <- if (nrow(whole) > 0) whole else table
-  told <- told[order(-abs(told$difference)), ]
-  marks <- paste(answer$question$records, told$period, told$number, told$before, told$now)
-  again <- vapply(marks, exists, NA, envir = seen, inherits = FALSE)
-  for (mark in marks) assign(mark, TRUE, envir = seen)
-  shown <- utils::head(told[!again, ], most_news)
-  where <- paste0(ifelse(nzchar(shown$group) & shown$group != "All",
-                         paste0(shown$group, ", "), ""), shown$period)
-  number <- ifelse(shown$number == "active", "", paste0(", ", shown$number))
-  because <- ifelse(nzchar(shown$because), paste0(": ", shown$because), "")
-  said <- if (nrow(shown) > 0) paste0(answer$question$title, " ", where, number, ": told as ",
-                 format_plain(shown$before, 2), ", now ", format_plain(shown$now, 2), because, ".")
-  more <- nrow(table) - nrow(shown)
-  further <- if (nrow(shown) > 0) "further number" else "number"
-  c(said, if (more > 0) paste0(answer$question$title, " ", count_of(more, further),
-                               if (more == 1) " was" else " were", " restated."))
+  told <- told[order(-abs(told$difference), -seq_len(nrow(told))), ][1, ]
+  mark <- paste(answer$question$records, told$period, told$number, told$before, told$now)
+  again <- exists(mark, envir = seen, inherits = FALSE)
+  assign(mark, TRUE, envir = seen)
+  all <- count_of(nrow(table), "number")
+  if (again) {
+    return(paste0(title, " ", all, if (nrow(table) == 1) " was" else " were", " restated."))
+  }
+  group <- if (nzchar(told$group) && told$group != "All") paste0(told$group, ", ")
+  number <- if (told$number != "active") paste0(", ", told$number)
+  because <- if (nzchar(told$because)) paste0(": ", told$because)
+  more <- if (nrow(table) > 1) paste0(" ", sentence_case(all), " in all.")
+  paste0(title, " ", group, told$period, number, ": told as ", format_plain(told$before, 2),
+         ", now ", format_plain(told$now, 2), because, ".", more)
 }
 
 findings_news <- function(answer, before) {

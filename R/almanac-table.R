@@ -6,10 +6,12 @@ most_page_rows <- 1000L
 page_table <- function(table, name, caption) {
   shown <- utils::head(table, most_page_rows)
   plain <- with_all_named(plain_tibble(shown))
-  exact <- text_columns(exact_numbers(with_all_named(plain_tibble(shown), c("character", "factor"))))
+  exact <- text_columns(exact_numbers(with_all_named(plain_tibble(shown),
+                                                     c("character", "factor"))))
   read <- as.list(if (inherits(shown, "ridge_result")) shown_tibble(shown) else plain)
   number <- vapply(as.list(plain), is.numeric, NA)
-  cells <- Map(table_cells, read, exact, number)
+  cells <- Map(table_cells, read, exact, ifelse(number, "number", ifelse(
+    vapply(as.list(plain), inherits, NA, c("Date", "POSIXct")), "date", "")))
   rows <- do.call(paste0, c(list("<tr>"), unname(cells), list("</tr>\n")))
   if (nrow(shown) == 0) rows <- character()
   htmltools::HTML(paste0(
@@ -21,17 +23,19 @@ page_table <- function(table, name, caption) {
     paste(rows, collapse = ""), "</tbody></table></div>"))
 }
 
-table_cells <- function(read, exact, number) {
+table_cells <- function(read, exact, kind) {
   text <- table_texts(read)
   exact <- ifelse(is.na(exact), "", as.character(exact))
   beside <- ifelse(text == exact, "", paste0(" data-exact='", escaped(exact), "'"))
-  paste0("<td", if (number) " class='number'", beside, ">", escaped(text), "</td>")
+  paste0("<td", if (nzchar(kind)) paste0(" class='", kind, "'"), beside, ">", escaped(text), "</td>")
 }
 
 # As in a document, but with whole numbers of other columns left as they are.
 table_texts <- function(column) {
-  if (inherits(column, "POSIXct")) return(ifelse(is.na(column), "", format(column, "%Y-%m-%d %H:%M")))
-  knitted_cells(column)
+  if (!inherits(column, "POSIXct")) {
+    return(knitted_cells(column))
+  }
+  ifelse(is.na(column), "", format(column, "%Y-%m-%d %H:%M"))
 }
 
 escaped <- function(text) {

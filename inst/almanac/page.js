@@ -83,7 +83,15 @@
     table.csvRows = Array.from(table.tBodies[0].rows);
     Array.from(table.tHead.rows[0].cells).forEach((head, at) => {
       const words = head.textContent;
-      head.replaceChildren(button(words, () => sortBy(table, at)));
+      // No form control: browsers print a head that holds one on its first page alone.
+      const sorter = make("span", { role: "button", tabindex: "0" }, words);
+      sorter.addEventListener("click", () => sortBy(table, at));
+      sorter.addEventListener("keydown", (event) => {
+        if (event.key !== "Enter" && event.key !== " ") return;
+        event.preventDefault();
+        sortBy(table, at);
+      });
+      head.replaceChildren(sorter);
     });
     const input = make("input", { type: "search", autocomplete: "off" });
     input.addEventListener("input", () => { table.dataset.words = input.value; narrow(table); });
