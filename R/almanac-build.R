@@ -90,8 +90,8 @@ edition_day <- function(almanac, as_of) {
   if (is.null(said)) {
     return(today())
   }
-  told <- function(code) if (is.null(as_of)) told_of(almanac, list("as_of"), "as_of", code) else code
-  told(as_single_day(in_iso_words(said, today(), "last"), "as_of", "UTC"))
+  day <- function() as_single_day(in_iso_words(said, today(), "last"), "as_of", "UTC")
+  if (is.null(as_of)) told_of(almanac, list("as_of"), "`as_of`", day()) else day()
 }
 
 whole_path <- function(path) {

@@ -47,11 +47,11 @@ refuse_mistakes <- function(file, mistakes) {
   if (length(mistakes) == 0) {
     return(invisible())
   }
-  shown <- utils::head(mistakes, 12)
-  lines <- vapply(shown, function(mistake) {
-    line <- line_of(file, mistake$at)
-    paste0(if (!is.na(line)) paste0("line ", line, ": "), mistake$said)
-  }, "")
+  at <- vapply(mistakes, function(mistake) line_of(file, mistake$at), 0L)
+  order <- utils::head(order(at, na.last = FALSE), 20)
+  shown <- mistakes[order]
+  lines <- paste0(ifelse(is.na(at), "", paste0("line ", at, ": "))[order],
+                  vapply(shown, `[[`, "", "said"))
   more <- length(mistakes) - length(shown)
   # Words of the file are text, whatever they hold.
   bullets <- stats::setNames(escape_braces(lines), rep("x", length(lines)))
@@ -153,8 +153,7 @@ read_value_at <- function(book, row, value, at) {
     return(NULL)
   }
   tryCatch(value_of_row(row, value), ridge_error = function(cnd) {
-    mistake(book, at, one_sentence(cli::ansi_strip(paste(c(cnd$message, cnd$body),
-                                                         collapse = " "))), ".")
+    mistake(book, at, said_by(cnd))
   })
 }
 
@@ -268,8 +267,7 @@ check_record_roles <- function(book, told, at) {
     return(NULL)
   }
   tryCatch(check_declared(as_given(told), NULL), ridge_error = function(cnd) {
-    mistake(book, at, one_sentence(cli::ansi_strip(paste(c(cnd$message, cnd$body),
-                                                         collapse = " "))), ".")
+    mistake(book, at, said_by(cnd))
   })
 }
 
@@ -280,8 +278,7 @@ read_further_lists <- function(book, tree, at) {
   if (!is.list(tree) || !is.null(names(tree))) {
     return(mistake(book, at, "`and` takes a list of further lists, each with its `file`."))
   }
-  shared <- gsub("-", "_", shared_by_lists)
-  rows <- record_words()[setdiff(names(record_words()), shared)]
+  rows <- further_words()
   lapply(seq_along(tree), function(i) {
     here <- c(at, list(i))
     entry <- check_words_at(book, tree[[i]], here, rows, "a further list")

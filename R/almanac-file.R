@@ -10,16 +10,20 @@ yaml_handlers <- function() {
              "float#exp", "float#inf", "float#neginf", "float#nan", "float#na", "float#base60",
              "bool#yes", "bool#no", "bool#na", "str#na", "timestamp#iso8601", "timestamp#spaced",
              "timestamp#ymd")
-  c(stats::setNames(rep(list(as_written), length(kinds)), kinds), list(expr = refuse_code))
-}
-
-refuse_code <- function(text) {
-  stop("an almanac holds no code, such as ", text)
+  stats::setNames(rep(list(as_written), length(kinds)), kinds)
 }
 
 parse_yaml <- function(text) {
-  withCallingHandlers(yaml::yaml.load(text, eval.expr = FALSE, handlers = yaml_handlers()),
-                      warning = function(cnd) invokeRestart("muffleWarning"))
+  code <- NULL
+  handlers <- c(yaml_handlers(), list(expr = function(text) {
+    code <<- text
+    text
+  }))
+  tree <- withCallingHandlers(
+    yaml::yaml.load(text, eval.expr = FALSE, handlers = handlers, merge.precedence = "override"),
+    warning = function(cnd) invokeRestart("muffleWarning"))
+  if (!is.null(code)) stop("an almanac holds no code, such as `", code, "`")
+  tree
 }
 
 # The tree of the file, with its lines for messages.
@@ -55,6 +59,10 @@ almanac_lines <- function(path) {
 
 refuse_yaml <- function(path, lines, said) {
   said <- one_sentence(said)
+  if (startsWith(said, "an almanac holds no code")) {
+    ridge_abort(c("{.file {path}}: {said}.", i = "Leave it out: nothing in an almanac is run."),
+                "file", value = path)
+  }
   twice <- regmatches(said, regexec("Duplicate map key: '(.*)'", said))[[1]][2]
   if (!is.na(twice)) {
     said <- paste0("`", twice, "` is said twice in one place")
@@ -70,6 +78,12 @@ refuse_yaml <- function(path, lines, said) {
 
 one_sentence <- function(text) {
   sub("[.]$", "", gsub("[[:space:]]+", " ", trimws(text)))
+}
+
+# What a condition says, as one line.
+said_by <- function(cnd) {
+  text <- one_sentence(cli::ansi_strip(paste(c(cnd$message, cnd$body), collapse = " ")))
+  if (grepl("[?]$", text)) text else paste0(text, ".")
 }
 
 # The first line with which the text is wrong.

@@ -22,7 +22,9 @@ look_at_column <- function(column, name, told) {
   }
   if (are_clocks(known)) seen$kind <- "clock"
   else if (is.numeric(known)) seen <- look_at_numbers(seen, known)
-  else if (is.character(known) || is.factor(known)) seen <- look_at_labels(seen, as.character(known))
+  else if (is.character(known) || is.factor(known)) {
+    seen <- look_at_labels(seen, as.character(known))
+  }
   seen
 }
 
@@ -65,7 +67,8 @@ are_clocks <- function(known) {
   with_mark <- grepl("[:.h]", texts)
   # Whole numbers alone are clocks only where they go up to 2359 in minutes.
   numbers <- is.numeric(known)
-  all(grepl(form, tolower(texts))) && (any(with_mark) && !numbers || numbers && clock_numbers(known))
+  fits <- if (numbers) clock_numbers(known) else any(with_mark)
+  fits && all(grepl(form, tolower(texts)))
 }
 
 clock_numbers <- function(known) {

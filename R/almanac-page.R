@@ -10,7 +10,7 @@
 #' @param page Which page: its title, or its number.
 #' @param as_of The day it speaks for in place of the one in the file, or `NULL`.
 #' @return A list of class `ridge_page`, one element for each question, by its name, with
-#'   `question`, `result` (of the verb), `sentences`, `conventions`, `checks` (of [reconcile()])
+#'   `question`, `result` (of the verb, as it is shown), `sentences`, `conventions`, `checks` (of [reconcile()])
 #'   and `html` (a tag list).
 #' @section Errors:
 #' Those of [read_almanac()]; a page that is not there is an error of class
@@ -34,7 +34,7 @@ almanac_page <- function(almanac, page = 1, as_of = NULL) {
   pieces <- lapply(answers, function(answer) {
     answer$drawn <- if (!is.null(answer$figure)) draw_for_edition(answer$figure, folder, "figure")
     c(list(question = answer$question$title, html = question_part(answer)),
-      answer[c("result", "sentences", "conventions", "checks")])
+      list(result = answer$shown), answer[c("sentences", "conventions", "checks")])
   })
   names(pieces) <- vapply(page$questions, `[[`, "", "name")
   structure(pieces, class = "ridge_page", title = page$title, note = page$note)
@@ -121,12 +121,6 @@ entry_text <- function(almanac, question) {
   calendar <- almanac$calendars[question$calendar]
   yaml_text(c(if (length(calendar)) list(calendars = calendar),
               list(records = records, pages = list(list(title = "Page", questions = list(asked))))))
-}
-
-yaml_text <- function(tree) {
-  words <- function(x) structure(ifelse(x, "true", "false"), class = "verbatim")
-  sub("\n$", "", yaml::as.yaml(tree, indent.mapping.sequence = TRUE,
-                               handlers = list(logical = words)))
 }
 
 question_part <- function(answer) {
@@ -232,8 +226,8 @@ how_part <- function(answer) {
     class = "how", htmltools::tags$summary("How this was asked"),
     lapply(names(answer$how), function(way) {
       htmltools::tagList(htmltools::h4(way),
-                         htmltools::tags$pre(tabindex = "0",
-                                             htmltools::tags$code(printable_text(answer$how[[way]]))))
+                         htmltools::tags$pre(tabindex = "0", htmltools::tags$code(
+                           printable_text(answer$how[[way]]))))
     }))
 }
 

@@ -140,9 +140,9 @@ check_question_given <- function(book, question, at, known) {
 
 # Files are called by the name that was given, or by the title; each has a name of its own.
 with_file_names <- function(pages) {
-  titles <- unlist(lapply(pages, function(page) {
+  titles <- c(character(), unlist(lapply(pages, function(page) {
     vapply(page$questions, function(question) question$name %||% question$title, "")
-  }))
+  })))
   names <- make.unique(file_word(titles), "-")
   for (i in seq_along(pages)) {
     own <- seq_along(pages[[i]]$questions)
@@ -156,8 +156,8 @@ with_file_names <- function(pages) {
 
 # Letters that any file system and any address takes.
 file_word <- function(text) {
-  plain <- gsub("[^a-z0-9]+", "-", tolower(iconv(enc2utf8(text), "UTF-8", "ASCII//TRANSLIT", "-")))
+  plain <- gsub("[^a-z0-9]+", "-", fold_text(text))
   plain <- substr(gsub("^-+|-+$", "", plain), 1, 60)
   plain <- sub("-+$", "", plain)
-  ifelse(nzchar(plain), plain, "question")
+  replace(plain, !nzchar(plain), "question")
 }

@@ -2,11 +2,14 @@
 # content first, by their names where that leaves a choice. Each choice is told with its reason.
 
 name_words <- list(
-  start = "start|begin|from|since|first|open|join|hire|enter|arriv|report|lent|check.?in|valid.?from|beginn|seit|von$|ab$|debut|inicio|desde",
-  end = "end|until|till|^to$|_to$|last|clos|left|leav|exit|depart|return|mend|finish|check.?out|ende|bis$|fin$|hasta|due",
-  key = "id$|_id|^id|code|number|nr$|no$|key|person|employee|staff|member|patient|customer|client|asset|device|unit",
-  amount = "amount|sum|total|price|cost|fee|value|money|budget|grant|rent|salary|pledge|monthly|betrag|montant|importe",
-  weight = "share|weight|fte|percent|part|seats|heads")
+  start = paste0("start|begin|from|since|first|open|join|hire|enter|arriv|report|lent|check.?in|",
+                 "seit|von$|ab$|debut|inicio|desde"),
+  end = paste0("end|until|till|^to$|_to$|last|clos|left|leav|exit|depart|return|mend|finish|",
+               "check.?out|bis$|fin$|hasta|due"),
+  key = paste0("id$|_id|^id|code|number|nr$|no$|key|person|employee|staff|member|patient|",
+               "customer|client|asset|device|unit"),
+  amount = paste0("amount|sum|total|price|cost|fee|value|money|budget|grant|rent|salary|pledge|",
+                  "monthly|betrag|montant|importe"))
 
 named_like <- function(column, role) {
   grepl(name_words[[role]], tolower(column$name), perl = TRUE)
@@ -67,7 +70,9 @@ pair_span <- function(moments, columns, key) {
                        as_percent(fits), " of records",
                        if (length(open)) paste0("; ", paste(open, collapse = " and "),
                                                 " taken for still open")),
-                if (length(order)) paste0("dates are ", order_words[order], ": the columns prove it"),
+                if (length(order)) {
+                  paste0("dates are ", order_words[order], ": the columns prove it")
+                },
                 if (length(end$far)) paste0("ends on ", paste(format(end$far), collapse = ", "),
                                             " taken for still open")))
 }
@@ -110,8 +115,9 @@ single_span <- function(moment, columns, key) {
   if (!is.null(again) && again$often && again$apart > 45 && length(states) > 0) {
     state <- states[[which.max(vapply(states, changes_with, 0, key$column$values, moment$days))]]
     return(list(told = list(at = moment$name, state = state$name), log = TRUE, state = state$name,
-                said = c(paste0("a log of changes: \"", moment$name, "\" comes again for each key, ",
-                                "months apart, and \"", state$name, "\" changes with it"), order)))
+                said = c(paste0("a log of changes: \"", moment$name, "\" comes again for each ",
+                                "key, months apart, and \"", state$name, "\" changes with it"),
+                         order)))
   }
   if (is.null(again) || again$often) {
     return(list(told = list(start = moment$name, one_day = TRUE), days = list(start = moment$days),
@@ -120,8 +126,8 @@ single_span <- function(moment, columns, key) {
                                 "\" is the only date; say all_open: true if they last"), order)))
   }
   list(told = list(start = moment$name, all_open = TRUE), on = moment$on,
-       said = c(paste0("start: \"", moment$name, "\", the only date, once for each key: all are taken ",
-                       "to be still there; say one_day: true if each is a day"), order))
+       said = c(paste0("start: \"", moment$name, "\", the only date, once for each key: all are ",
+                       "taken to be still there; say one_day: true if each is a day"), order))
 }
 
 # Do keys come again, and how many days apart?
@@ -130,8 +136,9 @@ seen_again <- function(key, days) {
   key <- as.character(key)[order]
   apart <- diff(as.double(days)[order])
   same <- key[-1] == key[-length(key)]
+  again <- apart[same %in% TRUE]
   list(often = mean(same, na.rm = TRUE) > 0.2,
-       apart = if (any(same, na.rm = TRUE)) stats::median(apart[same %in% TRUE], na.rm = TRUE) else 0)
+       apart = if (length(again)) stats::median(again, na.rm = TRUE) else 0)
 }
 
 # In which share of a key's next rows the label is another one.
@@ -182,7 +189,8 @@ choose_groups <- function(columns, key) {
   fitting <- names[vapply(labels, `[[`, 0L, "distinct") <= 24]
   list(names = unname(fitting),
        said = if (length(fitting)) {
-         paste0("groups: ", paste0("\"", fitting, "\"", collapse = ", "), ", labels that come again")
+         paste0("groups: ", paste0("\"", fitting, "\"", collapse = ", "),
+                ", labels that come again")
        })
 }
 

@@ -27,7 +27,8 @@ table_cells <- function(read, exact, kind) {
   text <- table_texts(read)
   exact <- ifelse(is.na(exact), "", as.character(exact))
   beside <- ifelse(text == exact, "", paste0(" data-exact='", escaped(exact), "'"))
-  paste0("<td", if (nzchar(kind)) paste0(" class='", kind, "'"), beside, ">", escaped(text), "</td>")
+  class <- if (nzchar(kind)) paste0(" class='", kind, "'")
+  paste0("<td", class, beside, ">", escaped(text), "</td>")
 }
 
 # As in a document, but with whole numbers of other columns left as they are.

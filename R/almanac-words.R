@@ -15,8 +15,10 @@ almanac_words <- function() named_rows(list(
   title = almanac_row("text", "the title of the report"),
   note = almanac_row("text", "what stands at its head, in Markdown"),
   as_of = almanac_row("text", "the day it speaks for: a date, or words such as end of last month"),
-  keep_editions = almanac_row("number", "how many editions keep what the next is compared with (12)"),
-  who = almanac_row("flag", "may readers see who is behind a number: embeds personal data (false)"),
+  keep_editions = almanac_row("number",
+                              "how many editions keep what the next is compared with (12)"),
+  who = almanac_row("flag",
+                    "may readers see who is behind a number: embeds personal data (false)"),
   settings = almanac_row("settings", "words that hold for all questions and records"),
   calendars = almanac_row("calendars", "calendars by name"),
   records = almanac_row("records", "records by name"),
@@ -44,22 +46,27 @@ question_words <- function() named_rows(list(
 expect_words <- function() named_rows(list(
   at_least = almanac_row("number", "no number is below it"),
   at_most = almanac_row("number", "no number is above it"),
-  at_most_from_before = almanac_row("text",
-                                    "no number is further from that of the period before: 20 or 10%"),
+  at_most_from_before = almanac_row("text", paste("no number is further from that of the period",
+                                                  "before: 20 or 10%")),
   column = almanac_row("text", "which of its numbers (the verb's own)"),
   ties = almanac_row("flag", "it ties to the records (true, always looked at)"),
   no_findings = almanac_row("choice", "of a check: none as bad as that", values = severities)))
 
-# Records of a file, and those that are bound with them.
+# Records of a file, and those that are bound with them: a log has changes, others starts and ends.
 record_words <- function() {
   rows <- option_rows()
   own <- named_rows(list(
-    file = almanac_row("texts", "the file, files or pattern, from the folder of the almanac"),
-    calendar = NULL))
+    file = almanac_row("texts", "the file, files or pattern, from the folder of the almanac")))
   logs <- c("at", "state", "ending-states", "repeats", "same-day")
   of_file <- rows[setdiff(c(from_records(), logs), c("and", "set-aside"))]
   and <- named_rows(list(and = almanac_row("lists", "further lists, bound with the first")))
-  c(Filter(Negate(is.null), own), as_words(of_file), and)
+  c(own, as_words(of_file), and)
+}
+
+# What lists that are bound share is said of the first.
+further_words <- function() {
+  rows <- record_words()
+  rows[setdiff(names(rows), gsub("-", "_", shared_by_lists))]
 }
 
 words_of_calendar <- function() as_words(option_rows()[c(calendar_names(), hours_names())])

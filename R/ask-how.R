@@ -5,7 +5,8 @@
 #' way. Only what differs from the defaults is spelled; the as-of date always is.
 #'
 #' @param result A result of a verb that asks about records.
-#' @param as `"r"`: a pipe in R; `"command"`: a command line of `ridge`.
+#' @param as `"r"`: a pipe in R; `"command"`: a command line of `ridge`; `"almanac"`: an almanac
+#'   of one page with this question, for [build_almanac()].
 #' @param source The spans object that the result was made of: needed where the result
 #'   was saved and read back. `NULL`: the one of this session.
 #' @return One string. Records that came from no file are called by the name that they
@@ -22,7 +23,7 @@
 #' cat(how_asked(counts, as = "command"))
 #' @export
 how_asked <- function(result, as = "r", source = NULL) {
-  check_choice(as, c("r", "command"), "as")
+  check_choice(as, c("r", "command", "almanac"), "as")
   x <- if (inherits(result, "ridge_result")) source %||% records_of_handle(about(result)$records)
   if (is.null(x) || is.null(about(result)$question$arguments)) {
     ridge_abort(
@@ -32,7 +33,8 @@ how_asked <- function(result, as = "r", source = NULL) {
       arg = "result")
   }
   question <- about(result)$question
-  text <- if (as == "r") spell_in_r(question, x) else spell_command(question, x)
+  text <- switch(as, r = spell_in_r(question, x), command = spell_command(question, x),
+                 almanac = spell_almanac(spell_command(question, x)))
   dropped <- about(x)$dropped - (about(x)$unseen %||% 0)
   if (dropped == 0) text
   else paste0("# ", format_number(dropped), " of ", count_of(about(x)$given, "record"),

@@ -75,8 +75,8 @@ read_second <- function(option, given, options, all_columns) {
   second$files <- file
   if (!is.null(columns)) {
     if (length(columns) < 3) {
-      usage_abort(paste("{spelled(paste0(option, '-columns'))} must name the start, the end and the",
-                        "key of its records."))
+      usage_abort(paste("{spelled(paste0(option, '-columns'))} must name the start, the end and",
+                        "the key of its records."))
     }
     second[c("one_day", "all_open")] <- NULL
     second[c("start", "end", "key")] <- list(columns[1], columns[2], columns[-(1:2)])
@@ -85,7 +85,8 @@ read_second <- function(option, given, options, all_columns) {
                "seen_on", "start_clock", "end_clock", "group", "carry", "per", "differing",
                "capacity", "floor", "and")
   in_its_words(read_spans(second[setdiff(names(second), dropped)], options, all_columns), file,
-               paste0("Name its start, end and key with ", spelled(paste0(option, "-columns")), "."))
+               paste0("Name its start, end and key with ",
+                      spelled(paste0(option, "-columns")), "."))
 }
 
 # A column that another file than the first does not have: it may be called otherwise there.

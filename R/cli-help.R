@@ -26,7 +26,8 @@ command_page <- function(command) {
 
 command_usage <- function(command) {
   name <- command$name
-  own <- c(begin = "FILE... [options]", build = "[ALMANAC] [options]", help = "[COMMAND]", demo = "[--more] [--in-r]", completion = "bash|zsh")
+  own <- c(begin = "FILE... [options]", build = "[ALMANAC] [options]", help = "[COMMAND]",
+           demo = "[--more] [--in-r]", completion = "bash|zsh")
   if (name %in% names(own)) {
     return(paste("ridge", name, own[[name]]))
   }

@@ -20,7 +20,8 @@ autoplot.ridge_concurrency <- function(object, ...) {
                                  by_words(intersect(made$names, names(object)))),
                   subtitle = wrap_subtitle(conventions(object)),
                   caption = level_caption(drawn)) +
-    level_marks(drawn$steps, made) + finished(object, ...) + ggplot2::theme(plot.margin = ggplot2::margin(14, 44, 10, 14))
+    level_marks(drawn$steps, made) + finished(object, ...) +
+    ggplot2::theme(plot.margin = ggplot2::margin(14, 44, 10, 14))
 }
 
 # The level is pale, so that dark limits can be seen on it.

@@ -9,3 +9,6 @@ dir.create("inst/share", showWarnings = FALSE)
 page <- commonmark::markdown_man(paste(almanacridge:::manual_page(), collapse = "\n"))
 head <- c(".TH RIDGE 1", ".\\\" From the register of commands and options.")
 writeLines(c(head, strsplit(page, "\n")[[1]]), "inst/share/ridge.1")
+
+# The schema of almanacs, from the same register.
+cat(almanacridge:::schema_text(), file = "inst/almanac/almanac.schema.json", sep = "")
