@@ -5,7 +5,7 @@ open_desk <- function() {
   desk <- new.env(parent = emptyenv())
   desk$folder <- tempfile("figures-")
   desk$jobs <- list()
-  dir.create(desk$folder)
+  dir.create(file.path(desk$folder, "figures"), recursive = TRUE)
   desk
 }
 
@@ -13,8 +13,18 @@ begin_drawing <- function(desk, page, answers) {
   begin_job(desk, page, draw_answers(desk, answers))
 }
 
+# What is done goes into a file, and the process ends by itself: whoever began it may be gone by
+# then.
 begin_job <- function(desk, name, work) {
-  if (draws_beside()) desk$jobs[[name]] <- parallel::mcparallel(work, silent = TRUE)
+  if (draws_beside()) {
+    file <- file.path(desk$folder, paste0("job-", length(desk$jobs) + 1L, "-", Sys.getpid()))
+    process <- parallel::mcparallel({
+      aside <- paste0(file, ".part")
+      saveRDS(tryCatch(work, error = function(cnd) NULL), aside, compress = FALSE)
+      file.rename(aside, file)
+    }, silent = TRUE, detached = TRUE)
+    desk$jobs[[name]] <- list(pid = process$pid, file = file)
+  }
 }
 
 draws_beside <- function() {
@@ -24,7 +34,8 @@ draws_beside <- function() {
 draw_answers <- function(desk, answers) {
   lapply(answers, function(answer) {
     if (!is.null(answer$figure)) {
-      draw_for_edition(answer$figure, desk$folder, answer$question$name)
+      draw_for_edition(answer$figure, file.path(desk$folder, "figures"),
+                       answer$question$name)
     }
   })
 }
@@ -35,7 +46,6 @@ close_desk <- function(desk) {
     return(invisible())
   }
   for (job in desk$jobs) tools::pskill(job$pid)
-  if (length(desk$jobs)) suppressWarnings(parallel::mccollect(desk$jobs, wait = TRUE))
   unlink(desk$folder, recursive = TRUE)
 }
 
@@ -46,9 +56,16 @@ fetch_job <- function(desk, name) {
   if (is.null(job)) {
     return(NULL)
   }
+  while (!file.exists(job$file) && goes_on(job$pid)) {
+    Sys.sleep(0.02)
+    progress_goes_on()
+  }
   desk$jobs[[name]] <- NULL
-  done <- suppressWarnings(parallel::mccollect(job))[[1]]
-  if (!inherits(done, "try-error")) done
+  if (file.exists(job$file)) readRDS(job$file)
+}
+
+goes_on <- function(pid) {
+  tryCatch(ps::ps_status(ps::ps_handle(pid)) != "zombie", error = function(cnd) FALSE)
 }
 
 # The edition with its drawings, their files in this folder.
@@ -59,8 +76,7 @@ with_drawings <- function(edition, folder) {
     drawn <- fetch_job(desk, page$name) %||% draw_answers(desk, page$answers)
     for (j in seq_along(drawn)) edition$pages[[i]]$answers[[j]]["drawn"] <- list(drawn[[j]])
   }
-  for (file in list.files(desk$folder)) {
-    if (!file.copy(file.path(desk$folder, file), folder)) refuse_write(folder, "the disk is full")
-  }
+  drawn <- list.files(file.path(desk$folder, "figures"), full.names = TRUE)
+  if (!all(file.copy(drawn, folder))) refuse_write(folder, "the disk may be full")
   edition
 }

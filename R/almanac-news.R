@@ -28,7 +28,7 @@ edition_news <- function(edition) {
                               before$day, ". ", one_sentence(cli::ansi_strip(cnd$message)), "."))
     })
   })
-  list(before = before$day, sentences = unique(unlist(lapply(told, `[[`, "sentences"))),
+  list(before = before$day, sentences = unique(c(character(), unlist(lapply(told, `[[`, "sentences")))),
        table = do.call(rbind, c(list(news_rows()), lapply(told, `[[`, "table"))))
 }
 
@@ -50,17 +50,18 @@ restated_news <- function(edition, answer, before) {
   }
   made <- about(result)
   asked <- made$question$arguments
-  reach <- axis_days(made$axis)
-  first <- reach[1]
+  # Without a first day that was asked for it is the first of both lists.
+  first <- if (!is.null(asked$from)) axis_days(made$axis)[1]
   last <- min(utils::tail(axis_last_days(made$axis), 1), about(earlier)$as_of_day)
-  if (first > last) {
+  if (!is.null(first) && first > last) {
     return(NULL)
   }
   x <- records_asked(edition$session, name)
   told <- rlang::inject(restated(x, earlier, by = asked$by, group = !!by_names(asked$group),
-                                 rule = asked$rule, of = asked$of, from = as_date(first),
-                                 to = as_date(last), calendar = asked$calendar,
-                                 total = asked$total, label = asked$label))
+                                 rule = asked$rule, of = asked$of,
+                                 from = if (!is.null(first)) as_date(first), to = as_date(last),
+                                 calendar = asked$calendar, total = asked$total,
+                                 label = asked$label))
   moved <- which(told$difference != 0)
   cells <- cells_of(told)
   news_rows(answer$question$title, answer$question$name,
