@@ -7,6 +7,8 @@ open_almanac <- function(almanac, as_of = NULL) {
   session$almanac <- almanac
   session$records <- list()
   session$calendars <- list()
+  session$as_of_given <- !is.null(as_of)
+  if (!is.null(as_of)) session$almanac$as_of <- as_of
   for (name in names(almanac$records)) {
     if (!is.null(as_of)) session$almanac$records[[name]]$as_of <- as_of
   }

@@ -5,14 +5,14 @@ no_news <- function() {
   list(before = NULL, sentences = character(), table = news_rows())
 }
 
-news_rows <- function(question = character(), name = character(), line = character(),
-                      period = character(), measure = character(), before = numeric(),
-                      now = numeric(), because = character()) {
+# Without groups, or without a known cause, there is nothing to say in their columns.
+news_rows <- function(question = character(), line = character(), period = character(),
+                      measure = character(), before = numeric(), now = numeric(),
+                      because = character()) {
   n <- length(now)
-  data.frame(question = rep_len(question, n), name = rep_len(name, n), group = line,
-             period = period, number = rep_len(measure, n), before = as.double(before),
-             now = as.double(now), difference = as.double(now) - as.double(before),
-             because = because)
+  data.frame(question = rep_len(question, n), group = rep_len(line, n), period = period,
+             number = rep_len(measure, n), before = as.double(before), now = as.double(now),
+             difference = as.double(now) - as.double(before), because = rep_len(because, n))
 }
 
 edition_news <- function(edition) {
@@ -28,7 +28,8 @@ edition_news <- function(edition) {
                               before$day, ". ", one_sentence(cli::ansi_strip(cnd$message)), "."))
     })
   })
-  list(before = before$day, sentences = unique(c(character(), unlist(lapply(told, `[[`, "sentences")))),
+  said <- unlist(lapply(told, `[[`, "sentences"))
+  list(before = before$day, sentences = unique(c(character(), said)),
        table = do.call(rbind, c(list(news_rows()), lapply(told, `[[`, "table"))))
 }
 
@@ -64,9 +65,9 @@ restated_news <- function(edition, answer, before) {
                                  label = asked$label))
   moved <- which(told$difference != 0)
   cells <- cells_of(told)
-  news_rows(answer$question$title, answer$question$name,
+  news_rows(answer$question$title,
             if (length(asked$group)) line_labels(about(told))[cells$line[moved]]
-            else rep("", length(moved)),
+            else NA_character_,
             period_labels(about(told))[cells$place[moved]], "active", told$before[moved],
             told$now[moved], because_words(told, moved))
 }
@@ -104,11 +105,10 @@ numbers_news <- function(answer, before) {
   rows <- lapply(measures, function(measure) {
     difference <- now[[measure]][at] - was[[measure]]
     moved <- which(abs(difference) > 1e-9 * pmax(1, abs(was[[measure]])))
-    news_rows(answer$question$title, answer$question$name,
-              ifelse(was$line[moved] == "All" & !length(about(answer$result)$groups), "",
-                     was$line[moved]),
+    news_rows(answer$question$title,
+              if (length(about(answer$result)$groups)) was$line[moved] else NA_character_,
               was$label[moved], gsub("_", " ", measure), was[[measure]][moved],
-              now[[measure]][at][moved], rep("", length(moved)))
+              now[[measure]][at][moved], NA_character_)
   })
   do.call(rbind, rows)
 }
@@ -120,7 +120,7 @@ news_sentences <- function(answer, table, seen) {
     return(NULL)
   }
   title <- answer$question$title
-  whole <- table[table$group %in% c("", "All"), ]
+  whole <- table[table$group %in% c(NA, "All"), ]
   told <- if (nrow(whole) > 0) whole else table
   told <- told[order(-abs(told$difference), -seq_len(nrow(told))), ][1, ]
   mark <- paste(answer$question$records, told$period, told$number, told$before, told$now)
@@ -130,9 +130,9 @@ news_sentences <- function(answer, table, seen) {
   if (again) {
     return(paste0(title, " ", all, if (nrow(table) == 1) " was" else " were", " restated."))
   }
-  group <- if (nzchar(told$group) && told$group != "All") paste0(told$group, ", ")
+  group <- if (!(told$group %in% c(NA, "All"))) paste0(told$group, ", ")
   number <- if (told$number != "active") paste0(", ", told$number)
-  because <- if (nzchar(told$because)) paste0(": ", told$because)
+  because <- if (!is.na(told$because)) paste0(": ", told$because)
   more <- if (nrow(table) > 1) paste0(" ", sentence_case(all), " in all.")
   paste0(title, " ", group, told$period, number, ": told as ", format_plain(told$before, 2),
          ", now ", format_plain(told$now, 2), because, ".", more)

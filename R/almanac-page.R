@@ -10,8 +10,8 @@
 #' @param page Which page: its title, or its number.
 #' @param as_of The day it speaks for in place of the one in the file, or `NULL`.
 #' @return A list of class `ridge_page`, one element for each question, by its name, with
-#'   `question`, `result` (of the verb, as it is shown), `sentences`, `conventions`, `checks` (of [reconcile()])
-#'   and `html` (a tag list).
+#'   `question`, `result` (of the verb, as it is shown), `sentences`, `conventions`, `checks` (of
+#'   [reconcile()]) and `html` (a tag list).
 #' @section Errors:
 #' Those of [read_almanac()]; a page that is not there is an error of class
 #' `ridge_error_argument`.
@@ -96,31 +96,6 @@ finding_sentences <- function(found) {
   kinds <- summary(found)
   sprintf("%s: %s, %s (%s).", sentence_case(kinds$severity), kinds$finding,
           vapply(kinds$records, count_of, "", "record"), kinds$example)
-}
-
-# How it was asked, in three ways.
-how_answer <- function(session, answer) {
-  spelled <- function(as) {
-    tryCatch(how_asked(answer$result, as), ridge_error = function(cnd) NULL)
-  }
-  before <- speak(r_speech)
-  on.exit(speak(before))
-  Filter(Negate(is.null), list(
-    "In R" = spelled("r"), "As a command" = spelled("command"),
-    "In the almanac" = entry_text(session$almanac, answer$question)))
-}
-
-# The question with all that holds for it, and its records.
-entry_text <- function(almanac, question) {
-  told <- Filter(Negate(is.null), almanac$records[[question$records]])
-  records <- stats::setNames(list(told), question$records)
-  asked <- c(list(question = question$title, ask = gsub("-", "_", question$command),
-                  records = question$records), question$told, question["calendar"],
-             question["expect"])
-  asked <- Filter(function(value) length(value) > 0, asked)
-  calendar <- almanac$calendars[question$calendar]
-  yaml_text(c(if (length(calendar)) list(calendars = calendar),
-              list(records = records, pages = list(list(title = "Page", questions = list(asked))))))
 }
 
 question_part <- function(answer) {
@@ -226,8 +201,8 @@ how_part <- function(answer) {
     class = "how", htmltools::tags$summary("How this was asked"),
     lapply(names(answer$how), function(way) {
       htmltools::tagList(htmltools::h4(way),
-                         htmltools::tags$pre(tabindex = "0", htmltools::tags$code(
-                           printable_text(answer$how[[way]]))))
+                         htmltools::HTML(paste0("<pre tabindex='0'><code>",
+                                                escaped(answer$how[[way]]), "</code></pre>")))
     }))
 }
 

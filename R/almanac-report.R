@@ -126,7 +126,7 @@ restated_part <- function(edition) {
     htmltools::h2(id = "head-restated", "Restated numbers"),
     htmltools::p("Each number as it was told before and as it is now. Causes are applied to the ",
                  "earlier list one after the other, so that they add up to the difference."),
-    page_table(tibble::as_tibble(table[setdiff(names(table), "name")]), "restated", caption),
+    page_table(tibble::as_tibble(table), "restated", caption),
     if (!is.null(cut_words(table))) {
       htmltools::p(class = "cut", cut_words(table),
                    htmltools::a(href = "tables/restated.csv", "The whole table"))

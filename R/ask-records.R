@@ -169,6 +169,7 @@ needed_columns <- function(given, options) {
 # The table of the file, with its labels folded where that was asked for.
 read_input <- function(given, needed = NULL) {
   records <- rlang::inject(read_table(given$files, !!!reading_given(given), needed = needed))
+  records <- with_source(records, c(source_of(records), list(reading = how_read(given))))
   trimmed <- source_of(records)$trimmed %||% 0
   if (trimmed > 0) cli::cli_inform(escape_braces(trimmed_sentence(trimmed)))
   fold_given(records, given)
@@ -179,6 +180,12 @@ reading_given <- function(given) {
   told <- only_given(given, setdiff(names(reading_options()), "path"))
   if (!is.null(told$sheet)) told$sheet <- number_or_text(told$sheet)
   told
+}
+
+# As read_records() would be told.
+how_read <- function(given) {
+  chosen <- only_given(given, c("keep", "leave_out", "match", "where"))
+  c(list(path = given$files), reading_given(given), chosen)
 }
 
 fold_given <- function(records, given) {
