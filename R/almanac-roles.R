@@ -2,7 +2,7 @@
 # content first, by their names where that leaves a choice. Each choice is told with its reason.
 
 name_words <- list(
-  start = paste0("start|begin|from|since|first|open|join|hire|enter|arriv|report|lent|check.?in|",
+  start = paste0("start|begin|from|since|first|open|join|hire|arriv|report|lent|check.?in|",
                  "seit|von$|ab$|debut|inicio|desde"),
   end = paste0("end|until|till|^to$|_to$|last|clos|left|leav|exit|depart|return|mend|finish|",
                "check.?out|bis$|fin$|hasta|due"),
