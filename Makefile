@@ -3,12 +3,13 @@
 # make check: the package checks, as a repository runs them
 # make sanitize, make fuzz, make oracle: attacks, for so many SECONDS by a SEED
 # make site: help pages, recipes and articles as a site, in build/site
+# make accessible: the report judged by an accessibility checker
 # make bench, make screenshots, make document: for those who work on it
 
 # Vignettes are built where pandoc is there to do it.
 NO_VIGNETTES = $(if $(shell command -v pandoc),,--no-build-vignettes)
 
-.PHONY: demo test check sanitize fuzz oracle bench screenshots document site install setup core-test
+.PHONY: demo test check sanitize fuzz oracle bench screenshots document site accessible install setup core-test
 
 setup:
 	@Rscript tools/setup.R
@@ -54,6 +55,10 @@ bench: install
 
 screenshots: install
 	@bash tools/screenshots.sh
+
+# The report with an accessibility checker of the registry, in a browser.
+accessible: install
+	@bash tools/accessible.sh
 
 site: install
 	@Rscript tools/setup.R pkgdown

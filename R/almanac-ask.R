@@ -98,7 +98,7 @@ asked_options <- function(question) {
 }
 
 # The whole of what is told of one question.
-answer_question <- function(session, question) {
+put_question <- function(session, question) {
   what <- paste0("\"", question$title, "\"")
   told_of(session$almanac, question$at, what, {
     given <- given_of(session, question)

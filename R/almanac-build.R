@@ -80,9 +80,10 @@ print.ridge_edition <- function(x, ...) {
 
 need_edition_packages <- function() {
   need_report_packages()
-  for (package in c("openxlsx", "digest", "nanoparquet")) {
+  for (package in c("openxlsx", "digest", "nanoparquet", "yaml", "zip")) {
     need_package(package, "Building an almanac")
   }
+  invisible(TRUE)
 }
 
 edition_day <- function(almanac, as_of) {
@@ -131,18 +132,6 @@ ask_edition <- function(session, pages, day, desk, compares) {
   edition
 }
 
-edition_answers <- function(edition) {
-  unlist(lapply(edition$pages, `[[`, "answers"), recursive = FALSE)
-}
-
-# What does not tie or hold, each with its question.
-edition_broken <- function(edition) {
-  unlist(lapply(edition_answers(edition), function(answer) {
-    broken <- broken_of(answer)
-    if (length(broken)) paste0(answer$question$title, ": ", broken)
-  }))
-}
-
 # Each list of records: its files with their marks, how many records, how many were set aside.
 records_told <- function(session) {
   names <- setdiff(names(session$records), grep("^findings of ", names(session$records),
@@ -159,8 +148,4 @@ records_told <- function(session) {
 
 told_files <- function(told) {
   unlist(lapply(unlist(c(told$file, lapply(told$and, `[[`, "file"))), files_of))
-}
-
-file_mark <- function(path) {
-  digest::digest(file = path, algo = "sha256")
 }

@@ -1,7 +1,7 @@
 # How a question was asked, in R, as a command and as an entry of an almanac: each complete, so
 # that it gives the same table.
 
-how_answer <- function(session, answer) {
+how_asked_in_all <- function(session, answer) {
   before <- speak(r_speech)
   on.exit(speak(before))
   Filter(Negate(is.null), list("In R" = r_text(session, answer),

@@ -67,7 +67,7 @@ knit_print.ridge_page <- function(x, ...) {
 
 # Everything that is told of a question, but its drawing.
 whole_answer <- function(session, question) {
-  answer <- answer_question(session, question)
+  answer <- put_question(session, question)
   answer$checks <- checks_of(session, answer)
   answer$expectations <- told_of(session$almanac, question$at, paste0("\"", question$title, "\""),
                                  expectations_of(answer))
@@ -76,7 +76,7 @@ whole_answer <- function(session, question) {
     own_sentences(answer)
   }
   answer$figure <- figure_asked(session, answer)
-  answer$how <- how_answer(session, answer)
+  answer$how <- how_asked_in_all(session, answer)
   answer$who <- who_answers(session, answer)
   answer
 }
@@ -118,20 +118,6 @@ broken_part <- function(answer) {
   }
 }
 
-broken_of <- function(answer) {
-  checks <- answer$checks
-  wrong <- if (!is.null(checks)) which(!checks$ok)
-  c(if (length(wrong)) paste0("Does not tie: ", checks$check[wrong], ", ",
-                              format_plain(checks$expected[wrong], 4), " expected, ",
-                              format_plain(checks$found[wrong], 4), " found."),
-    with_seen(answer$expectations))
-}
-
-with_seen <- function(expectations) {
-  broken <- expectations[!expectations$ok, ]
-  if (nrow(broken) > 0) paste0("Expected: ", broken$expected, ". Seen: ", broken$seen, ".")
-}
-
 sentences_part <- function(answer) {
   if (length(answer$sentences)) {
     htmltools::p(class = "sentences", printable_text(paste(answer$sentences, collapse = " ")))
@@ -159,12 +145,6 @@ marks_list <- function(marks) {
   lines <- unique(marks$line)
   list(lines = I(lines), x = I(marks$x), y = I(marks$y), line = I(match(marks$line, lines) - 1L),
        tip = I(printable_text(marks$tip)))
-}
-
-# Nothing within ends the script that holds it.
-script_json <- function(value) {
-  text <- jsonlite::toJSON(value, auto_unbox = TRUE, digits = NA, na = "null")
-  gsub("<", "\\u003c", enc2utf8(as.character(text)), fixed = TRUE)
 }
 
 table_part <- function(answer) {

@@ -63,3 +63,9 @@ cut_words <- function(table) {
     paste0("The first ", format_number(most_page_rows), " of ", count_of(nrow(table), "row"), ".")
   }
 }
+
+# Nothing within ends the script that holds it.
+script_json <- function(value) {
+  text <- jsonlite::toJSON(value, auto_unbox = TRUE, digits = NA, na = "null")
+  gsub("<", "\\u003c", enc2utf8(as.character(text)), fixed = TRUE)
+}

@@ -12,6 +12,7 @@ run_demo <- function(given, run_command) {
   steps <- if (isTRUE(given$more)) more_commands() else first_commands()
   questions <- paste0(seq_along(steps), ". ", names(steps))
   for (i in seq_along(steps)) demo_command(questions[i], steps[[i]], run_command)
+  if (!isTRUE(given$more)) demo_editions(length(steps) + 1, run_command)
   writeLines(demo_ending(isTRUE(given$more)))
 }
 
@@ -22,18 +23,45 @@ demo_copies <- function() {
     ridge_abort(c("The demo needs a folder to write to, and cannot make {.file {folder}}.",
                   i = "Go to one of your own."), "file", value = folder)
   }
-  file.copy(list.files(demo_folder(), "[.](csv|ics)$", full.names = TRUE), folder,
+  file.copy(list.files(demo_folder(), "[.](csv|ics|yml)$", full.names = TRUE), folder,
             overwrite = TRUE)
   folder
 }
 
-demo_command <- function(question, lines, run_command) {
+demo_rule <- function(question) {
   cat(cli::rule(question, width = 100), "\n", sep = "")
+}
+
+demo_command <- function(question, lines, run_command) {
+  demo_rule(question)
+  demo_line(lines, run_command)
+}
+
+demo_line <- function(lines, run_command) {
   cat(paste0(c("> ", rep("    ", length(lines) - 1)), lines), sep = " \\\n")
   cat("\n")
   words <- scan(text = lines, what = "", quote = "'\"", quiet = TRUE)
   run_command(words[-1])
   cat("\n")
+}
+
+# The almanac over all tables, twice: with the list of postings as it was in May, and as it is.
+demo_editions <- function(number, run_command) {
+  demo_rule(paste0(number, ". All of it each month: an almanac, and what is new since the last one"))
+  lacking <- tryCatch(need_edition_packages(), ridge_error = function(cnd) one_line(cnd$message))
+  if (is.character(lacking)) {
+    return(cat("Left out here. ", lacking, "\n\n", sep = ""))
+  }
+  demo_copy("postings.csv", "postings_june.csv")
+  demo_copy("postings_may.csv", "postings.csv")
+  demo_line("ridge build almanac.yml --as-of 2026-05-31 --out edition-may --quiet", run_command)
+  demo_copy("postings_june.csv", "postings.csv")
+  demo_line("ridge build almanac.yml", run_command)
+}
+
+demo_copy <- function(from, to) {
+  cat("> cp ", from, " ", to, "\n", sep = "")
+  file.copy(from, to, overwrite = TRUE)
 }
 
 posted <- "postings.csv --start first_day --end last_day --key observer --as-of 2026-06-30"
@@ -126,7 +154,9 @@ more_commands <- function() list(
 )
 
 demo_ending <- function(more) c(
-  if (!more) c("The whole table:   ridge-demo/active-by-month.csv",
+  if (!more) c(paste("The report:        open ridge-demo/edition/index.html in a browser (or",
+                     "ridge build --browse there)"),
+               "The whole table:   ridge-demo/active-by-month.csv",
                "As a picture:      ridge-demo/active-by-month.png",
                paste("More steps:        ridge demo --more (clocks, logs, lists, gaps, overlaps,",
                      "elapsed time, cohorts)")),

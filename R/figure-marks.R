@@ -25,3 +25,7 @@ period_tips <- function(drawn, made, words) {
 tip_number <- function(values, digits = NULL) {
   ifelse(is.na(values), "not known", format_plain(values, digits %||% 2))
 }
+
+halfway <- function(from, to) {
+  from + (as.numeric(to) - as.numeric(from)) / 2
+}

@@ -120,10 +120,6 @@ gap_label <- function(length, like) {
   else format(round(length / hour_seconds, 1), trim = TRUE)
 }
 
-halfway <- function(from, to) {
-  from + (as.numeric(to) - as.numeric(from)) / 2
-}
-
 gap_marks <- function(between) {
   list(
     ggplot2::geom_segment(ggplot2::aes(x = .data$from, xend = .data$to, y = .data$place,

@@ -12,6 +12,7 @@ missing=()
 command -v Xvfb >/dev/null || missing+=(xvfb)
 command -v xterm >/dev/null || missing+=(xterm)
 command -v import >/dev/null || missing+=(imagemagick)
+command -v chromium >/dev/null || missing+=(chromium)
 if [ ${#missing[@]} -gt 0 ]; then
   apt-get update -qq
   DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends "${missing[@]}" >/dev/null
@@ -43,9 +44,21 @@ loans="instrument_loans.csv --start lent_on --end returned_on --key instrument -
 "$ridge" elapsed faults.csv --start reported --end mended --key fault --tz Europe/Vienna --as-of 2026-06-30 --working --hours 09:00,17:30 \
   --holidays closures.ics --by month --within 24 --out t.csv --figure "$shots/elapsed.png"
 "$ridge" movement $records --by quarter --to 2026-06-30 --returns yes --out t.csv --figure "$shots/movement.png"
-"$ridge" movement $records --show routes --by year --from 2024-01-01 --group station --out t.csv --figure "$shots/routes.png"
 "$ridge" restated $records --earlier postings_may.csv --earlier-as-of 2026-05-31 --from 2025-06-01 --out t.csv --figure "$shots/restated.png"
 "$ridge" cohorts $records --by quarter --from 2022-01-01 --out t.csv --figure "$shots/cohorts.png"
+
+# The report, as a browser shows it.
+cp postings.csv postings_june.csv
+cp postings_may.csv postings.csv
+"$ridge" build --as-of 2026-05-31 --out edition-may --quiet
+cp postings_june.csv postings.csv
+"$ridge" build --quiet
+page() {
+  chromium --headless=new --no-sandbox --disable-gpu --hide-scrollbars --virtual-time-budget=3000 \
+    --window-size=1280,800 --screenshot="$shots/$1.png" "file://$work/edition/index.html$2" 2>/dev/null
+}
+page report ""
+page report-question "#at-which-stations"
 
 display=:77
 Xvfb $display -screen 0 1280x800x24 >/dev/null 2>&1 &
@@ -70,5 +83,4 @@ shot() {
 shot terminal-mistake "ridge active postings.csv --start first_day --end last_day --grup station; ridge active postings.csv --start first_day --end last_day --rule anyday; ridge active postings.csv --start frist_day --end last_day"
 shot terminal-explain "ridge explain-count postings.csv --start first_day --end last_day --key observer --on 2026-03-01 --as-of 2026-06-30; ridge roster postings.csv --start first_day --end last_day --key observer --keep station=Stonebow --on 2026-03-01 --as-of 2026-06-30"
 shot terminal-versus "ridge versus postings.csv --start first_day --end last_day --key observer --by quarter --from 2024-01-01 --to 2026-06-30 --against year_before --summary --reconcile --as-of 2026-06-30"
-shot terminal-help "ridge help active"
 shot terminal-demo "ridge demo 2>&1 | tail -n 37"

@@ -65,6 +65,10 @@ also_from_distribution <- function(name, there) {
   system2("apt-get", c("install", "-y", "-qq", "--no-install-recommends", name), stdout = FALSE)
 }
 
+# Drives a browser in tests; needs headers of the system where it is built.
+also_from_distribution("libssl-dev", file.exists("/usr/include/openssl/ssl.h"))
+optional <- "chromote"
+
 packages <- wanted(commandArgs(trailingOnly = TRUE))
 missing <- lacking(packages)
 if (length(missing) > 0 && can_use_apt()) {
@@ -77,6 +81,9 @@ if (length(missing) > 0) {
   from_source(missing)
   missing <- lacking(packages)
 }
+without <- intersect(missing, optional)
+if (length(without) > 0) message("Goes without: ", paste(without, collapse = ", "))
+missing <- setdiff(missing, optional)
 if (length(missing) > 0) {
   stop("These packages could not be installed: ", paste(missing, collapse = ", "), call. = FALSE)
 }
@@ -89,5 +96,13 @@ has_other_parser <- function() {
 also_from_distribution("python3-icalendar", has_other_parser())
 # The tests complete words in both shells.
 also_from_distribution("zsh", nzchar(Sys.which("zsh")))
+# They judge the schema of almanacs, and open reports in a browser.
+has_judge <- function() {
+  python <- Filter(nzchar, c(Sys.which("/usr/bin/python3"), Sys.which("python3")))
+  length(python) > 0 &&
+    system2(python[1], c("-c", shQuote("import jsonschema")), stdout = FALSE, stderr = FALSE) == 0
+}
+also_from_distribution("python3-jsonschema", has_judge())
+also_from_distribution("chromium", any(nzchar(Sys.which(c("chromium", "google-chrome", "chromium-browser")))))
 # Without pandoc the vignettes are left out.
 also_from_distribution("pandoc", nzchar(Sys.which("pandoc")))
