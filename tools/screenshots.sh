@@ -3,6 +3,7 @@
 # terminal pages in a terminal window on a screen of its own.
 set -euo pipefail
 cd "$(dirname "$0")/.."
+here=$PWD
 shots=$PWD/docs/screenshots
 work=$(mktemp -d)
 trap 'rm -rf "$work"; [ -z "${screen:-}" ] || kill "$screen" 2>/dev/null || true' EXIT
@@ -53,12 +54,9 @@ cp postings_may.csv postings.csv
 "$ridge" build --as-of 2026-05-31 --out edition-may --quiet
 cp postings_june.csv postings.csv
 "$ridge" build --quiet
-page() {
-  chromium --headless=new --no-sandbox --disable-gpu --hide-scrollbars --virtual-time-budget=3000 \
-    --window-size=1280,800 --screenshot="$shots/$1.png" "file://$work/edition/index.html$2" 2>/dev/null
-}
-page report ""
-page report-question "#at-which-stations"
+page() { Rscript "$here/tools/page-shot.R" edition/index.html "$2" "$shots/$1.png" "${3:-}"; }
+page report body
+page report-question "#at-which-stations" "const p = document.querySelector(\`#at-which-stations .plate\`); p.focus(); p.dispatchEvent(new KeyboardEvent(\`keydown\`, {key: \`End\`})); const s = document.querySelector(\`select\`); s.value = \`station=Whinfell\`; s.dispatchEvent(new Event(\`change\`));"
 
 display=:77
 Xvfb $display -screen 0 1280x800x24 >/dev/null 2>&1 &

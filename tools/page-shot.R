@@ -1,0 +1,15 @@
+# A picture of a page at one of its parts: Rscript tools/page-shot.R FILE SELECTOR PICTURE [SCRIPT]
+args <- commandArgs(trailingOnly = TRUE)
+chrome <- chromote::Chrome$new(args = c("--headless=new", "--no-sandbox", "--disable-gpu", "--hide-scrollbars"))
+host <- chromote::Chromote$new(browser = chrome)
+page <- chromote::ChromoteSession$new(parent = host, width = 1280, height = 800)
+invisible(page$Emulation$setDeviceMetricsOverride(width = 1280, height = 800, deviceScaleFactor = 1, mobile = FALSE))
+loaded <- page$Page$loadEventFired(wait_ = FALSE)
+invisible(page$Page$navigate(paste0("file://", normalizePath(args[1]))))
+invisible(page$wait_for(loaded))
+script <- if (length(args) > 3) args[4] else ""
+invisible(page$Runtime$evaluate(sprintf("document.querySelector('%s').scrollIntoView(); %s", args[2], script)))
+Sys.sleep(0.3)
+shot <- page$Page$captureScreenshot(format = "png")
+writeBin(jsonlite::base64_dec(shot$data), args[3])
+invisible(host$close())
