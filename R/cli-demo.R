@@ -47,7 +47,7 @@ demo_line <- function(lines, run_command) {
 
 # The almanac over all tables, twice: with the list of postings as it was in May, and as it is.
 demo_editions <- function(number, run_command) {
-  demo_rule(paste0(number, ". All of it each month: an almanac, and what is new since the last one"))
+  demo_rule(paste0(number, ". Almanac: all of it each month, and what is new since the last one"))
   lacking <- tryCatch(need_edition_packages(), ridge_error = function(cnd) one_line(cnd$message))
   if (is.character(lacking)) {
     return(cat("Left out here. ", lacking, "\n\n", sep = ""))

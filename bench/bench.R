@@ -311,3 +311,45 @@ if (wanted("flow")) {
          "cohorts() in 200 groups" = measure(cohorts(x, group = group)),
          "cohorts()" = measure(cohorts(x)))
 }
+
+if (wanted("almanac")) {
+  n <- 1e6
+  folder <- tempfile()
+  dir.create(folder)
+  start <- as.Date("2016-01-01") + sample.int(3600, n, TRUE)
+  fwrite(data.table(observer = sprintf("OB-%06d", sample.int(3e5, n, TRUE)), station = sample(month.name[1:8], n, TRUE),
+                    role = sample(c("observer", "trainee", "guest"), n, TRUE), share = sample(1:10, n, TRUE) / 10,
+                    amount = round(runif(n, 1, 900), 2), first_day = start, last_day = start + sample.int(500, n, TRUE)),
+         file.path(folder, "postings.csv"))
+  asked <- c(
+    unlist(lapply(c("month", "quarter", "year"), function(by) lapply(c("", ", group: station", ", group: role, total: true"), function(group) {
+      paste0("{ask: active, by: ", by, group, "}")
+    }))),
+    paste0("{ask: active, by: quarter, rule: ", c("first_day", "last_day", "every_day", "mean_day", "peak_day"), "}"),
+    paste0("{ask: movement, by: ", c("month", "quarter", "year"), "}"), "{ask: movement, by: quarter, group: station, total: true}",
+    paste0("{ask: allocate, amount: amount, by: ", c("month", "quarter", "year"), ", digits: 2, group: role, total: true}"),
+    paste0("{ask: time_within, unit: days, by: ", c("month", "quarter"), ", group: station}"),
+    "{ask: cohorts, by: quarter}", "{ask: cohorts, by: year}", "{ask: length_of_stay}", "{ask: consecutive, group: station}",
+    "{ask: gaps, group: station}", "{ask: overlaps, group: station}", "{ask: active, by: quarter, against: year_before}")
+  text <- c("title: A million records", "as_of: 2026-06-30", "records:",
+            "  postings: {file: postings.csv, start: first_day, end: last_day, key: observer, weight: share}",
+            "pages:", "  - title: One", "    questions:", paste0("      - ", asked[1:15]), "  - title: Two", "    questions:", paste0("      - ", asked[-(1:15)]))
+  almanac <- file.path(folder, "almanac.yml")
+  writeLines(text, almanac)
+  cat("\n", length(asked), " questions\n", sep = "")
+  build <- function() suppressMessages(build_almanac(almanac, out = file.path(folder, "edition")))
+  # The same questions in a script: read once, each asked, and proven.
+  by_hand <- function(proven) suppressMessages({
+    space <- asNamespace("almanacridge")
+    session <- space$open_almanac(read_almanac(almanac))
+    withr::with_dir(folder, for (page in session$almanac$pages) for (question in page$questions) {
+      answer <- space$put_question(session, question)
+      if (proven) space$checks_of(session, answer)
+    })
+  })
+  report("An almanac of 30 questions over a million records",
+         "its questions asked in one process" = measure(by_hand(FALSE), 2),
+         "asked and reconciled" = measure(by_hand(TRUE), 2),
+         "build_almanac()" = measure(build(), 2))
+  cat(sprintf("  the report has %.2f MB\n", file.size(file.path(folder, "edition", "index.html")) / 1e6))
+}

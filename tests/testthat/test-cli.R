@@ -190,7 +190,12 @@ test_that("the demo walks through and leaves a table and a picture", {
   table <- data.table::fread("ridge-demo/active-by-month.csv")
   expect_identical(table$active, active(demo_staff(), by = "month", to = "2026-06-30")$active)
   expect_match(got$notes, "all tie to the source", all = FALSE)
-  expect_identical(sum(grepl("^\\S+ [0-9]+[.] [A-Z]", got$out)), length(first_commands()))
+  expect_identical(sum(grepl("^\\S+ [0-9]+[.] [A-Z]", got$out)), length(first_commands()) + 1L)
+  skip_if_no_reports()
+  told <- jsonlite::read_json("ridge-demo/edition/edition.json")
+  expect_true(told$ok)
+  expect_identical(told$compared_with, "2026-05-31")
+  expect_match(got$out, "^The report: +open ridge-demo/edition/index.html", all = FALSE)
 })
 
 test_that("every command that the demo shows can be typed as it stands", {
