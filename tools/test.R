@@ -1,5 +1,7 @@
 # Runs the tests on the installed package, two files at a time, and closes with one line
 # of counts. Arguments name files: Rscript tools/test.R active cli
+# Messages held as snapshots, and the report in a browser, are for here.
+Sys.setenv(NOT_CRAN = "true")
 files <- commandArgs(trailingOnly = TRUE)
 results <- as.data.frame(testthat::test_dir(
   "tests/testthat", package = "almanacridge", load_package = "installed",
