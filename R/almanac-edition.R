@@ -44,7 +44,7 @@ edition_json <- function(edition) {
   told <- list(title = edition$almanac$title, as_of = format(as_date(edition$day)),
                almanacridge = edition$version, built = iso_instants(Sys.time()),
                almanac = list(file = basename(edition$almanac$file$path),
-                              sha256 = file_mark(edition$almanac$file$path)),
+                              sha256 = file_mark(edition$almanac$file$whole)),
                records = lapply(edition$records, function(told) {
                  list(files = Map(function(file, mark) list(file = file, sha256 = mark),
                                   unname(told$files), told$marks),

@@ -42,7 +42,7 @@ read_almanac_file <- function(path) {
   tree <- tryCatch(parse_yaml(paste(lines, collapse = "\n")), error = function(cnd) {
     refuse_yaml(path, lines, conditionMessage(cnd))
   })
-  list(path = path, lines = lines, tree = tree)
+  list(path = path, whole = normalizePath(path), lines = lines, tree = tree)
 }
 
 almanac_lines <- function(path) {

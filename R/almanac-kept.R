@@ -2,7 +2,7 @@
 # records what the questions use, of other numbers what was told, and the findings.
 
 kept_folder <- function(almanac) {
-  path <- normalizePath(almanac$file$path)
+  path <- almanac$file$whole
   file.path(dirname(path), paste0(sub("[.][^.]*$", "", basename(path)), "-kept"))
 }
 

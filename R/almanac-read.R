@@ -27,7 +27,7 @@ read_almanac <- function(path = "almanac.yml") {
   on.exit(speak(before))
   checked <- check_almanac(file)
   refuse_mistakes(file, checked$mistakes)
-  structure(c(checked$almanac, list(file = file, folder = dirname(normalizePath(path)))),
+  structure(c(checked$almanac, list(file = file, folder = dirname(file$whole))),
             class = "ridge_almanac")
 }
 

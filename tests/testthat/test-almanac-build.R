@@ -164,6 +164,58 @@ test_that("a build that is killed leaves the old edition or the new one", {
   expect_false(identical(old, new))
 })
 
+test_that("lists that are bound, patterns, logs, conditions and second lists answer as in R", {
+  folder <- observatory()
+  text <- c("as_of: 2026-06-30", "records:",
+            "  staff: {file: observers_here.csv, start: since, all_open: true, key: observer, and: [{file: observers_left.csv, start: joined, end: last_day, key: person}]}",
+            "  both: {file: half-*.csv, start: first_day, end: last_day, key: observer, where: share >= 0.5, keep: {role: [observer, trainee]}}",
+            "  trips: {file: field_trips.csv, start: first_day, end: last_day, key: observer}",
+            "  now: {file: postings.csv, start: first_day, end: last_day, key: observer}",
+            "  may: {file: postings_may.csv, start: first_day, end: last_day, key: observer, as_of: 2026-05-31}",
+            "  held: {file: grade_changes.csv, at: reached_on, key: observer, state: grade, ending_states: left}",
+            "pages:", "  - title: One", "    settings: {print: table}", "    questions:",
+            "      - {name: a, ask: active, records: staff, by: year, group: source}", "      - {name: b, ask: active, records: both, by: year}",
+            "      - {name: c, ask: active, records: now, by: quarter, less: trips, from: 2026-01-01}",
+            "      - {name: d, ask: restated, records: now, earlier: may, by: month, from: 2026-01-01}",
+            "      - {name: e, ask: overlaps, records: trips, with: now, carry: purpose}", "      - {name: f, ask: active, records: held, by: year, group: grade}")
+  writeLines(text, file.path(folder, "almanac.yml"))
+  postings <- demo_records("postings")
+  suppressMessages({
+    write_records(postings[1:300, ], file.path(folder, "half-1.csv"))
+    write_records(postings[-(1:300), ], file.path(folder, "half-2.csv"))
+    built <- quietly_built(folder)
+    day <- "2026-06-30"
+    here <- spans(demo_records("observers_here"), since, NA, key = observer, as_of = day)
+    left <- spans(demo_records("observers_left"), joined, last_day, key = person, as_of = day)
+    trips <- spans(demo_records("field_trips"), first_day, last_day, key = observer, as_of = day)
+    now <- spans(postings, first_day, last_day, key = observer, as_of = day)
+    may <- spans(demo_records("postings_may"), first_day, last_day, key = observer, as_of = "2026-05-31")
+    held <- spans_from_changes(demo_records("grade_changes"), at = reached_on, key = observer, state = grade, ending_states = "left", as_of = day)
+    some <- postings[postings$share %in% postings$share[postings$share >= 0.5] & tolower(postings$role) %in% c("observer", "trainee"), ]
+    answers <- list(a = active(bind_spans(observers_here = here, observers_left = left), by = "year", group = source),
+                    b = active(spans(some, first_day, last_day, key = observer, as_of = day), by = "year"),
+                    c = active(now, by = "quarter", less = trips, from = "2026-01-01"), d = restated(now, may, from = "2026-01-01"),
+                    e = overlaps(trips, now, carry = purpose), f = active(held, by = "year", group = grade))
+    for (name in names(answers)) {
+      file <- withr::local_tempfile(fileext = ".csv")
+      write_records(answers[[name]], file)
+      expect_identical(readLines(file.path(built$out, "tables", paste0(name, ".csv"))), readLines(file), label = name)
+    }
+  })
+  expect_true(built$ok)
+  expect_length(list.files(file.path(built$out, "figures")), 0)
+})
+
+test_that("an almanac of another folder is built here, and keeps what it needs beside itself", {
+  folder <- almanac_folder(small_almanac("{ask: active, by: month}"), moves = random_records(15))
+  withr::local_dir(dirname(folder))
+  path <- file.path(basename(folder), "almanac.yml")
+  here <- file.path(basename(folder), "here")
+  for (day in c("2024-03-31", "2024-04-30")) expect_identical(run("build", path, "--out", here, "--as-of", day)$status, 0L)
+  expect_setequal(list.files(folder), c("almanac.yml", "almanac-kept", "here", "moves.csv"))
+  expect_identical(jsonlite::read_json(file.path(here, "edition.json"))$compared_with, "2024-03-31")
+})
+
 test_that("an edition asks from a session of its own, whatever the folder and the words spoken", {
   folder <- almanac_folder(small_almanac("{ask: active}"), moves = random_records(11))
   here <- getwd()
