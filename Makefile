@@ -3,7 +3,7 @@
 # make check: the package checks, as a repository runs them
 # make sanitize, make fuzz, make oracle: attacks, for so many SECONDS by a SEED
 # make site: help pages, recipes and articles as a site, in build/site
-# make accessible: the report judged by an accessibility checker
+# make accessible: the report in a browser, judged by an accessibility checker too
 # make bench, make screenshots, make document: for those who work on it
 
 # Vignettes are built where pandoc is there to do it.

@@ -2,6 +2,7 @@
 
 skip_if_no_browser <- function() {
   skip_if_no_reports()
+  skip_if_not(nzchar(Sys.getenv("ALMANAC_BROWSER")), "The report is opened in a browser by itself: make accessible.")
   skip_if_not_installed("chromote")
   if (!nzchar(Sys.which("chromium")) && is.null(suppressMessages(chromote::find_chrome()))) skip("There is no browser.")
 }
@@ -28,9 +29,13 @@ open_report <- function(path, width = 1280, height = 800, dark = FALSE, scripts 
   page$Emulation$setDeviceMetricsOverride(width = width, height = height, deviceScaleFactor = 1, mobile = width < 500)
   if (dark) page$Emulation$setEmulatedMedia(features = list(list(name = "prefers-color-scheme", value = "dark")))
   if (!scripts) page$Emulation$setScriptExecutionDisabled(value = TRUE)
-  loaded <- page$Page$loadEventFired(wait_ = FALSE)
   page$Page$navigate(paste0("file://", normalizePath(path)))
-  page$wait_for(loaded)
+  # Never waits for ever.
+  for (i in 1:100) {
+    state <- page$Runtime$evaluate("document.readyState")$result$value
+    if (identical(state, "complete")) break
+    Sys.sleep(0.05)
+  }
   js <- function(...) {
     answer <- page$Runtime$evaluate(paste0(...), returnByValue = TRUE, awaitPromise = TRUE)
     if (!is.null(answer$exceptionDetails)) stop(answer$exceptionDetails$exception$description)
