@@ -57,17 +57,17 @@ read_question <- function(book, tree, at, settings, known) {
   question <- c(told[intersect(names(told), setdiff(names(own), "calendar"))],
                 list(at = at, command = command$name))
   question$title <- told$question %||% paste0(sentence_case(command$about), "?")
-  question$records <- records_named(book, told$records, at, known, ask)
+  question$records <- records_named(book, told$records, at, known)
   question$expect <- read_expect(book, tree$expect, c(at, list("expect")))
   question$calendar <- calendar_named(book, told$calendar, at, known, command)
   question$told <- told[intersect(names(told), names(asked))]
   check_second_lists(book, question$told, at, known)
-  check_question_given(book, question, at, known)
+  check_question_given(book, question, at)
   question
 }
 
 # One list of records needs no name.
-records_named <- function(book, name, at, known, ask) {
+records_named <- function(book, name, at, known) {
   names <- names(known$records)
   if (is.null(name)) {
     if (length(names) == 1) return(names)
@@ -123,7 +123,7 @@ read_expect <- function(book, tree, at) {
 }
 
 # What a question must be told before records are read.
-check_question_given <- function(book, question, at, known) {
+check_question_given <- function(book, question, at) {
   needed <- c(allocate = "amount", restated = "earlier", due = "after")
   need <- needed[question$command]
   if (!is.na(need) && is.null(question$told[[need]])) {
@@ -143,7 +143,9 @@ with_file_names <- function(pages) {
   titles <- c(character(), unlist(lapply(pages, function(page) {
     vapply(page$questions, function(question) question$name %||% question$title, "")
   })))
-  names <- make.unique(file_word(titles), "-")
+  # What the report has of its own keeps its name.
+  taken <- c("restated", "records", "pages")
+  names <- make.unique(c(taken, file_word(titles)), "-")[-seq_along(taken)]
   for (i in seq_along(pages)) {
     own <- seq_along(pages[[i]]$questions)
     for (j in own) pages[[i]]$questions[[j]]$name <- names[j]

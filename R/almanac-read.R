@@ -70,8 +70,7 @@ check_almanac <- function(file) {
   calendars <- read_named(book, tree$calendars, list("calendars"), "calendar", read_calendar_entry)
   records <- read_named(book, tree$records, list("records"), "list of records",
                         function(book, entry, at) read_record_entry(book, entry, at, settings, top))
-  known <- list(calendars = calendars, records = records,
-                logs = vapply(records, function(entry) !is.null(entry$at), NA))
+  known <- list(calendars = calendars, records = records)
   pages <- read_pages(book, tree$pages, settings, known)
   check_settings_used(book, settings, list("settings"))
   whole <- check_whole_number(book, top)

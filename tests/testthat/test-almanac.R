@@ -119,9 +119,9 @@ test_that("anchors, other line ends and a mark at the head of the file are read"
 test_that("files have names of their own, in letters that any system takes", {
   read <- read_text(head_lines, page_lines("- {ask: active, question: 'How many?'}", "- {ask: gaps, question: 'how MANY'}",
                                            "- {ask: roster, question: \u4f55\u4eba}", "- {ask: active, question: '../../etc/passwd'}",
-                                           "- {ask: active, name: own}"))
+                                           "- {ask: active, name: own}", "- {ask: gaps, question: Restated}"))
   expect_identical(vapply(read$pages[[1]]$questions, `[[`, "", "name"),
-                   c("how-many", "how-many-1", "question", "etc-passwd", "own"))
+                   c("how-many", "how-many-1", "question", "etc-passwd", "own", "restated-1"))
 })
 
 test_that("the schema is that of the register, and takes the observatory's almanac", {
