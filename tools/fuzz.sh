@@ -15,10 +15,11 @@ fuzz_target() {
   clang++ -std=c++17 -O1 -g -fsanitize=fuzzer,address,undefined -fno-sanitize-recover=undefined -Isrc \
     "tests/fuzz/$1.cpp" -o "build/fuzz/$1-fuzz" 2> build/fuzz/compile.log || return 1
   "build/fuzz/$1-fuzz" -max_total_time="$((seconds / 4))" -seed="$seed" -max_len="$2" -print_final_stats=1 -verbosity=0 \
-    -artifact_prefix="tests/fuzz/corpus/$1-crash-" "build/fuzz/$1" 2>&1 | grep -E "number_of_executed|ERROR|Test unit" || true
+    -artifact_prefix="tests/fuzz/corpus/$1-crash-" "build/fuzz/$1" 2>&1 | grep -aE "number_of_executed|ERROR|runtime error|Test unit" || true
 }
 mkdir -p build/fuzz/texts build/fuzz/parquet
 cp tests/fuzz/corpus/texts-* build/fuzz/texts/
+cp tests/fuzz/corpus/parquet-* build/fuzz/parquet/
 Rscript tests/fuzz/seeds.R build/fuzz/parquet
 if command -v clang++ > /dev/null && fuzz_target texts 64 && fuzz_target parquet 4096; then
   if ls tests/fuzz/corpus/*-crash-* > /dev/null 2>&1; then

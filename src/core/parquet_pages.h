@@ -57,7 +57,9 @@ class CompactReader {
     for (int id = 0;;) {
       const std::uint8_t head = byte();
       if (head == 0) return;
-      id = head >> 4 ? id + (head >> 4) : static_cast<int>(whole());
+      const std::int64_t next = head >> 4 ? id + (head >> 4) : whole();
+      must(next >= 0 && next <= most_fields);
+      id = static_cast<int>(next);
       if (!take(id, head & 15)) skip(head & 15, depth + 1);
     }
   }
@@ -69,6 +71,7 @@ class CompactReader {
   }
 
  private:
+  static constexpr std::int64_t most_fields = 32767;
   enum { yes = 1, no, i8, i16, i32, i64, real, binary, list, set, map, structure_type };
 
   const std::uint8_t* at_;
@@ -437,7 +440,8 @@ inline void walk_parquet(std::istream& file, std::uint64_t size) {
   must(footer.columns.size() >= 1 && footer.columns[0].children == static_cast<std::int64_t>(footer.columns.size()) - 1);
   std::int64_t rows = 0;
   for (const ParquetGroup& group : footer.groups) {
-    must(group.rows >= 0 && group.chunks.size() == footer.columns.size() - 1);
+    must(group.rows >= 0 && group.rows <= footer.rows - rows);
+    must(group.chunks.size() == footer.columns.size() - 1);
     rows += group.rows;
     for (std::size_t i = 0; i < group.chunks.size(); ++i) {
       const ParquetColumn& column = footer.columns[i + 1];

@@ -24,6 +24,7 @@
 #include <cstring>
 #include <numeric>
 #include <random>
+#include <sstream>
 #include <string>
 
 using namespace ridge;
@@ -485,6 +486,23 @@ static bool runs_hold(const std::vector<std::uint8_t>& bytes, int width, int cou
   }
 }
 
+// A Parquet file that is nothing but its footer.
+static bool footer_is_sound(const std::string& footer) {
+  const std::string bytes = "PAR1" + footer + std::string{static_cast<char>(footer.size()), 0, 0, 0} + "PAR1";
+  std::istringstream file(bytes);
+  return sound_parquet(file, bytes.size());
+}
+
+static void numbers_of_a_footer_stay_in_range() {
+  const std::string column("\x29\x1c\x55\x00\x00", 5), most("\x26\xfe\xff\xff\xff\xff\xff\xff\xff\xff\x01\x00", 12);
+  const auto rows = [](char twice) { return std::string{'\x16', twice}; };
+  const std::string none("\x19\x0c\x26\x00\x00", 5), groups("\x19\x2c", 2), end(1, '\0');
+  CHECK(footer_is_sound(column + rows(0) + groups + none + none + end));
+  CHECK(!footer_is_sound(column + rows(10) + groups + none + none + end));
+  CHECK(!footer_is_sound(column + rows(10) + groups + "\x19\x0c" + most + "\x19\x0c" + most + end));
+  CHECK(!footer_is_sound(std::string("\x05\xfe\xff\xff\xff\x0f\x02\x15\x02\x00", 10)));  // field 2147483647, then one more
+}
+
 static void runs_stay_within_their_dictionary() {
   CHECK(runs_hold({6, 2}, 2, 3, 3));         // three times the value 2
   CHECK(!runs_hold({6, 2}, 2, 3, 2));        // of a dictionary of two
@@ -522,6 +540,7 @@ int main() {
   rules_have_names();
   rows_are_as_many_as_movement_counts();
   packed_text_comes_back_or_is_refused();
+  numbers_of_a_footer_stay_in_range();
   runs_stay_within_their_dictionary();
   std::printf("core: %d passed, %d failed\n", passed, failed);
   return failed > 0;
