@@ -54,9 +54,10 @@ build_almanac <- function(path = "almanac.yml", out = "edition", as_of = NULL, o
   if (!check_only) check_out(out)
   pages <- chosen_pages(almanac, only)
   session <- open_almanac(almanac, as_of)
-  desk <- if (!check_only) open_desk()
+  desk <- open_desk()
   on.exit(close_desk(desk))
-  edition <- in_folder_of(almanac, ask_edition(session, pages, day, desk, is.null(only)))
+  edition <- in_folder_of(almanac, ask_edition(session, pages, day, desk, !check_only,
+                                               !check_only && is.null(only)))
   if (!check_only) write_edition(edition, out, keeps = is.null(only))
   outcome(edition, out)
 }
@@ -115,21 +116,40 @@ chosen_pages <- function(almanac, only) {
   almanac$pages[titles %in% only]
 }
 
-# Everything that the report tells, asked; what is drawn of a page is begun behind it.
-ask_edition <- function(session, pages, day, desk, compares) {
-  asked <- lapply(pages, function(page) {
-    answers <- lapply(page$questions, function(question) {
-      show_progress(question$title, environment())
-      whole_answer(session, question)
-    })
-    if (!is.null(desk)) begin_drawing(desk, page$name, answers)
-    c(page[c("title", "note", "name")], list(answers = answers))
+# Everything that the report tells, asked and drawn.
+ask_edition <- function(session, pages, day, desk, draws, compares) {
+  questions <- unlist(lapply(pages, `[[`, "questions"), recursive = FALSE)
+  read_ahead(session, questions)
+  answers <- keep_worked_out(share_work(desk, questions, function(question) {
+    show_progress(question$title, environment())
+    answer <- whole_answer(session, question)
+    if (draws) answer$drawn <- drawn_answer(session, answer, drawings_of(desk))
+    without_records(answer)
+  }))
+  on_page <- rep(seq_along(pages), lengths(lapply(pages, `[[`, "questions")))
+  asked <- lapply(seq_along(pages), function(i) {
+    c(pages[[i]][c("title", "note", "name")], list(answers = answers[on_page == i]))
   })
   edition <- list(almanac = session$almanac, session = session, pages = asked, day = day,
                   desk = desk, version = format(utils::packageVersion("almanacridge")))
   edition$records <- records_told(session)
-  edition$news <- if (!is.null(desk) && compares) edition_news(edition) else no_news()
+  edition$news <- if (compares) edition_news(edition) else no_news()
   edition
+}
+
+# Once, before several processes ask about them.
+read_ahead <- function(session, questions) {
+  for (question in questions) {
+    records_asked(session, question$records, question$command == "check")
+    told_of(session$almanac, question$at, paste0("\"", question$title, "\""),
+            given_of(session, question))
+  }
+}
+
+# What is handed on from one process to another.
+without_records <- function(answer) {
+  answer$given[names_records] <- NULL
+  answer
 }
 
 # Each list of records: its files with their marks, how many records, how many were set aside.

@@ -1,82 +1,89 @@
-# Drawing is what takes longest: the figures of a page are drawn by a process of its own while the
-# next page is asked, where the system can do that.
+# The work of a build is lists of tasks, and several processes of this machine work on them: each
+# takes what none has taken yet, where the system can do that.
 
 open_desk <- function() {
   desk <- new.env(parent = emptyenv())
-  desk$folder <- tempfile("figures-")
-  desk$jobs <- list()
-  dir.create(file.path(desk$folder, "figures"), recursive = TRUE)
+  desk$folder <- tempfile("desk-")
+  desk$helpers <- list()
+  dir.create(desk$folder)
+  dir.create(drawings_of(desk))
   desk
 }
 
-begin_drawing <- function(desk, page, answers) {
-  begin_job(desk, page, draw_answers(desk, answers))
+drawings_of <- function(desk) {
+  file.path(desk$folder, "figures")
 }
 
-# What is done goes into a file, and the process ends by itself: whoever began it may be gone by
-# then.
-begin_job <- function(desk, name, work) {
-  if (draws_beside()) {
-    file <- file.path(desk$folder, paste0("job-", length(desk$jobs) + 1L, "-", Sys.getpid()))
-    process <- parallel::mcparallel({
-      aside <- paste0(file, ".part")
-      saveRDS(tryCatch(work, error = function(cnd) NULL), aside, compress = FALSE)
-      file.rename(aside, file)
-    }, silent = TRUE, detached = TRUE)
-    desk$jobs[[name]] <- list(pid = process$pid, file = file)
-  }
-}
-
-draws_beside <- function() {
-  .Platform$OS.type == "unix" && parallel::detectCores() %in% 2:1024
-}
-
-draw_answers <- function(desk, answers) {
-  lapply(answers, function(answer) {
-    if (!is.null(answer$figure)) {
-      draw_for_edition(answer$figure, file.path(desk$folder, "figures"),
-                       answer$question$name)
-    }
+# What each task comes to, in order. What no helper has done is done here, so that it tells why.
+share_work <- function(desk, tasks, work) {
+  place <- tempfile("work-", desk$folder)
+  dir.create(place)
+  helpers <- max(0L, min(processes(), length(tasks)) - 1L)
+  desk$helpers <- lapply(seq_len(helpers), function(i) begin_helper(place, tasks, work))
+  done <- vector("list", length(tasks))
+  take_each(place, length(tasks), function(i) done[[i]] <<- list(work(tasks[[i]])))
+  lapply(seq_along(tasks), function(i) {
+    came <- done[[i]] %||% fetch_task(desk, place, i)
+    if (is.null(came)) work(tasks[[i]]) else came[[1]]
   })
 }
 
-# What was not fetched is not wanted any more.
-close_desk <- function(desk) {
-  if (is.null(desk)) {
-    return(invisible())
+processes <- function() {
+  if (.Platform$OS.type != "unix") {
+    return(1L)
   }
-  for (job in desk$jobs) tools::pskill(job$pid)
-  unlink(desk$folder, recursive = TRUE)
+  cores <- parallel::detectCores()
+  limited <- nzchar(Sys.getenv("_R_CHECK_LIMIT_CORES_"))
+  if (is.na(cores)) 1L else min(cores, if (limited) 2L else most_processes)
 }
 
-# What a job has done; NULL where there was none, or where it went wrong: then it is done here
-# once more, so that it tells why.
-fetch_job <- function(desk, name) {
-  job <- desk$jobs[[name]]
-  if (is.null(job)) {
-    return(NULL)
+most_processes <- 8L
+
+# Whoever makes the folder of a task has taken it.
+take_each <- function(place, count, take, wanted = function() TRUE) {
+  for (i in seq_len(count)) {
+    if (!wanted()) break
+    if (dir.create(file.path(place, paste0("taken-", i)), showWarnings = FALSE)) take(i)
   }
-  while (!file.exists(job$file) && goes_on(job$pid)) {
-    Sys.sleep(0.02)
+}
+
+# What is done goes into a file, and the process ends by itself: whoever began it may be gone by
+# then, and wants nothing any more.
+begin_helper <- function(place, tasks, work) {
+  master <- ps::ps_handle()
+  helper <- parallel::mcparallel(take_each(place, length(tasks), function(i) {
+    file <- task_file(place, i)
+    aside <- paste0(file, ".part")
+    came <- tryCatch(list(work(tasks[[i]])), error = function(cnd) NULL)
+    saveRDS(came, aside, compress = FALSE)
+    file.rename(aside, file)
+  }, function() goes_on(master)), silent = TRUE, detached = TRUE)
+  tryCatch(ps::ps_handle(helper$pid), error = function(cnd) NULL)
+}
+
+task_file <- function(place, i) {
+  file.path(place, paste0("task-", i))
+}
+
+# NULL where it went wrong, or nobody is there any more to do it.
+fetch_task <- function(desk, place, i) {
+  file <- task_file(place, i)
+  while (!file.exists(file) && any(vapply(desk$helpers, goes_on, NA))) {
+    Sys.sleep(0.01)
     progress_goes_on()
   }
-  desk$jobs[[name]] <- NULL
-  if (file.exists(job$file)) readRDS(job$file)
+  if (file.exists(file)) readRDS(file)
 }
 
-goes_on <- function(pid) {
-  tryCatch(ps::ps_status(ps::ps_handle(pid)) != "zombie", error = function(cnd) FALSE)
+goes_on <- function(process) {
+  tryCatch(ps::ps_status(process) != "zombie", error = function(cnd) FALSE)
 }
 
-# The edition with its drawings, their files in this folder.
-with_drawings <- function(edition, folder) {
-  desk <- edition$desk
-  for (i in seq_along(edition$pages)) {
-    page <- edition$pages[[i]]
-    drawn <- fetch_job(desk, page$name) %||% draw_answers(desk, page$answers)
-    for (j in seq_along(drawn)) edition$pages[[i]]$answers[[j]]["drawn"] <- list(drawn[[j]])
-  }
-  drawn <- list.files(file.path(desk$folder, "figures"), full.names = TRUE)
-  if (!all(file.copy(drawn, folder))) refuse_write(folder, "the disk may be full")
-  edition
+stop_helpers <- function(desk) {
+  for (helper in Filter(goes_on, desk$helpers)) ps::ps_kill(helper)
+}
+
+close_desk <- function(desk) {
+  stop_helpers(desk)
+  unlink(desk$folder, recursive = TRUE)
 }

@@ -2,7 +2,10 @@
 
 write_edition <- function(edition, out, keeps) {
   aside <- tempfile(paste0(".ridge-", Sys.getpid(), "-"), dirname(out))
-  on.exit(unlink(aside, recursive = TRUE))
+  on.exit({
+    stop_helpers(edition$desk)
+    unlink(aside, recursive = TRUE)
+  })
   sweep_editions(dirname(out))
   made <- dir.create(aside) && all(vapply(c("tables", "figures"), function(name) {
     dir.create(file.path(aside, name))
@@ -13,12 +16,26 @@ write_edition <- function(edition, out, keeps) {
   put_folder(aside, out)
 }
 
-workbook_job <- "the workbook"
-
 fill_edition <- function(edition, folder) {
   show_progress("writing the edition")
-  workbook <- file.path(folder, "workbook.xlsx")
-  begin_job(edition$desk, workbook_job, edition_workbook(edition, workbook))
+  share_work(edition$desk, list(put_workbook, put_tables, put_report), function(put) {
+    put(edition, folder)
+  })
+  drawn <- list.files(drawings_of(edition$desk), full.names = TRUE)
+  if (!all(file.copy(drawn, file.path(folder, "figures")))) {
+    refuse_write(folder, "the disk may be full")
+  }
+  for (file in list.files(folder, recursive = TRUE, full.names = TRUE)) {
+    flaw <- flaw_of(file, tools::file_ext(file))
+    if (nzchar(flaw)) refuse_write(file, flaw)
+  }
+}
+
+put_workbook <- function(edition, folder) {
+  edition_workbook(edition, file.path(folder, "workbook.xlsx"))
+}
+
+put_tables <- function(edition, folder) {
   tables <- lapply(edition_answers(edition), `[[`, "table")
   names(tables) <- vapply(edition_answers(edition), function(answer) answer$question$name, "")
   if (nrow(edition$news$table) > 0) tables$restated <- edition$news$table
@@ -26,15 +43,11 @@ fill_edition <- function(edition, folder) {
     suppressMessages(write_records(tables[[name]],
                                    file.path(folder, "tables", paste0(name, ".csv"))))
   }
-  # Drawing is under way meanwhile.
-  edition <- with_drawings(edition, file.path(folder, "figures"))
+}
+
+put_report <- function(edition, folder) {
   put_text(edition_page(edition), file.path(folder, "index.html"))
   put_text(edition_json(edition), file.path(folder, "edition.json"))
-  if (is.null(fetch_job(edition$desk, workbook_job))) edition_workbook(edition, workbook)
-  for (file in list.files(folder, recursive = TRUE, full.names = TRUE)) {
-    flaw <- flaw_of(file, tools::file_ext(file))
-    if (nzchar(flaw)) refuse_write(file, flaw)
-  }
 }
 
 edition_json <- function(edition) {

@@ -42,7 +42,7 @@ keep_edition <- function(edition) {
 
 fill_kept <- function(edition, folder) {
   answers <- edition_answers(edition)
-  compared <- Filter(can_restate, answers)
+  compared <- Filter(function(answer) can_restate(edition$session, answer), answers)
   names <- unique(vapply(compared, function(answer) answer$question$records, ""))
   records <- lapply(stats::setNames(nm = names), function(name) {
     used <- unlist(lapply(compared, function(answer) {
@@ -104,10 +104,10 @@ kept_records <- function(before, name) {
 }
 
 # What can be restated by cause.
-can_restate <- function(answer) {
+can_restate <- function(session, answer) {
   result <- answer$result
   fits <- inherits(result, "ridge_active") && inherits(result, "ridge_by_period")
-  fits && has_key(records_of_handle(about(result)$records)) &&
+  fits && has_key(records_asked(session, answer$question$records)) &&
     is.null(about(result)$question$arguments$on) && is.null(about(result)$question$arguments$less)
 }
 

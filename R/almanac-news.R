@@ -37,7 +37,7 @@ question_news <- function(edition, answer, before, seen) {
   if (answer$question$command == "check") {
     return(list(sentences = findings_news(answer, before)))
   }
-  table <- if (can_restate(answer)) restated_news(edition, answer, before)
+  table <- if (can_restate(edition$session, answer)) restated_news(edition, answer, before)
   else if (tells_numbers(answer)) numbers_news(answer, before)
   list(table = table, sentences = news_sentences(answer, table, seen))
 }

@@ -32,7 +32,7 @@ almanac_page <- function(almanac, page = 1, as_of = NULL) {
     whole_answer(session, question)
   }))
   pieces <- lapply(answers, function(answer) {
-    answer$drawn <- if (!is.null(answer$figure)) draw_for_edition(answer$figure, folder, "figure")
+    answer$drawn <- drawn_answer(session, answer, folder)
     c(list(question = answer$question$title, html = question_part(answer)),
       list(result = answer$shown), answer[c("sentences", "conventions", "checks")])
   })
@@ -75,10 +75,15 @@ whole_answer <- function(session, question) {
   answer$sentences <- if (is.null(question$print) || "summary" %in% question$print) {
     own_sentences(answer)
   }
-  answer$figure <- figure_asked(session, answer)
   answer$how <- how_asked_in_all(session, answer)
   answer$who <- who_answers(session, answer)
   answer
+}
+
+# Drawn into files of this folder; NULL where there is no figure.
+drawn_answer <- function(session, answer, folder) {
+  figure <- figure_asked(session, answer)
+  if (!is.null(figure)) draw_for_edition(figure, folder, answer$question$name)
 }
 
 # What says no more than the line of conventions is not said twice.

@@ -1,9 +1,37 @@
 # The source looked at once more, in plain vectors and sums: what results must
 # tie to. Nothing here uses the kernels, or what they use.
 
+# While many questions are asked about the same records, what is worked out of them is kept from
+# one to the next, as long as it does not take too much room.
+keep_worked_out <- function(code) {
+  worked_out$kept <- list()
+  on.exit(worked_out$kept <- NULL)
+  force(code)
+}
+
+worked_out <- new.env(parent = emptyenv())
+most_worked_out <- 5e8
+
+worked_out_once <- function(of, code) {
+  if (is.null(worked_out$kept)) {
+    return(code)
+  }
+  # The same vectors are known by their place, so that this takes no time.
+  for (kept in worked_out$kept) if (identical(kept$of, of)) return(kept$value)
+  value <- code
+  kept <- c(list(list(of = of, value = value, size = as.double(utils::object.size(value)))),
+            worked_out$kept)
+  worked_out$kept <- kept[cumsum(vapply(kept, `[[`, 0, "size")) <= most_worked_out]
+  value
+}
+
 # One row per record: half-open ticks (days or seconds), the key and the weight.
 plain_records <- function(x) {
   progress_goes_on()
+  worked_out_once(list(x), as_plain_records(x))
+}
+
+as_plain_records <- function(x) {
   how <- about(x)
   columns <- plain_tibble(x)
   ticks <- record_ticks(x)
@@ -22,6 +50,10 @@ plain_partition <- function(columns) {
   if (length(columns) == 0) {
     return(list(values = columns, of = rep(1L, nrow(columns)), size = min(nrow(columns), 1L)))
   }
+  worked_out_once(list(columns), as_plain_partition(columns))
+}
+
+as_plain_partition <- function(columns) {
   id <- as.integer(vctrs::vec_group_id(columns))
   rows <- integer(max(0L, id))
   rows[rev(id)] <- rev(seq_along(id))
@@ -51,6 +83,10 @@ ended_by_as_of <- function(plain, x) {
 # first, by their rank where they are no whole numbers, so that one running maximum does
 # for all ids.
 plain_union <- function(plain, id) {
+  worked_out_once(list(plain$start, plain$stop, id), as_plain_union(plain, id))
+}
+
+as_plain_union <- function(plain, id) {
   kept <- which(plain$stop > plain$start)
   kept <- kept[order(id[kept], plain$start[kept])]
   start <- plain$start[kept]
@@ -84,9 +120,13 @@ furthest_so_far <- function(stop, number) {
 
 # What is counted, each with its line: records, or the union of each key's in a line.
 plain_units <- function(plain, line, of) {
+  worked_out_once(list(plain, line, of), as_plain_units(plain, line, of))
+}
+
+as_plain_units <- function(plain, line, of) {
   if (of == "keys") {
     pair <- (line - 1) * max(1, plain$key) + plain$key
-    union <- plain_union(plain, pair)
+    union <- as_plain_union(plain, pair)
     return(vctrs::data_frame(line = line[union$row], id = union$id, start = union$start,
                       stop = union$stop, weight = rep(1, nrow(union))))
   }
@@ -96,6 +136,14 @@ plain_units <- function(plain, line, of) {
                     stop = plain$stop[kept], weight = weight)
 }
 
+# Sums of values by the number of their line.
+plain_sums <- function(values, line, lines) {
+  sums <- numeric(lines)
+  found <- rowsum(values, as.integer(line), reorder = FALSE)
+  sums[as.integer(rownames(found))] <- found
+  sums
+}
+
 # Sums of values by period and line, as a matrix.
 plain_cells <- function(values, place, line, periods, lines) {
   cell <- (line - 1L) * as.integer(periods) + as.integer(place)
@@ -103,10 +151,29 @@ plain_cells <- function(values, place, line, periods, lines) {
     count <- function(sign) tabulate(cell[values == sign], periods * lines)
     return(matrix(as.double(count(1) - count(-1)), periods, lines))
   }
-  sums <- rowsum(c(values, 0), c(cell, 1))
-  cells <- numeric(periods * lines)
-  cells[as.numeric(rownames(sums))] <- sums
-  matrix(cells, periods, lines)
+  matrix(plain_sums(values, cell, periods * lines), periods, lines)
+}
+
+# The same of spans, of which `part(rows, place)` lies in the period at this place: each in the
+# first period that it touches, then each that goes on in the next.
+plain_parts <- function(spans, line, lines, periods, part) {
+  real <- which(periods$first < periods$stop)
+  size <- length(periods$first)
+  at <- findInterval(spans$start, periods$stop[real]) + 1
+  to <- findInterval(spans$stop, periods$first[real], left.open = TRUE)
+  cells <- numeric(size * lines)
+  rows <- which(spans$stop > spans$start & at <= to)
+  at <- at[rows]
+  while (length(rows) > 0) {
+    place <- real[at]
+    found <- rowsum(part(rows, place), as.integer((line[rows] - 1) * size + place), reorder = FALSE)
+    cell <- as.integer(rownames(found))
+    cells[cell] <- cells[cell] + found
+    goes_on <- at < to[rows]
+    rows <- rows[goes_on]
+    at <- at[goes_on] + 1
+  }
+  matrix(cells, size, lines)
 }
 
 # The level in every period of every line, by a rule.
@@ -144,18 +211,14 @@ plain_met <- function(units, lines, periods, rule, timeline) {
   running[seq_len(size), , drop = FALSE]
 }
 
-# Time that lies before each edge, less what lay before the edge before it.
+# Time within each period, of what it has.
 plain_means <- function(units, lines, periods) {
-  before <- function(edge) {
-    spent <- pmin(pmax(edge - units$start, 0), units$stop - units$start)
-    rowsum(c(spent * units$weight, numeric(lines)), c(units$line, seq_len(lines)))[, 1]
-  }
-  size <- length(periods$first)
-  means <- vapply(seq_len(size), function(place) {
-    (before(periods$stop[place]) - before(periods$first[place])) /
-      (periods$stop[place] - periods$first[place])
-  }, numeric(lines))
-  t(matrix(means, lines, size))
+  spent <- plain_parts(units, units$line, lines, periods, function(rows, place) {
+    within <- pmin(units$stop[rows], periods$stop[place]) -
+      pmax(units$start[rows], periods$first[place])
+    within * units$weight[rows]
+  })
+  spent / (periods$stop - periods$first)
 }
 
 # The level at the first moment of each period, and after each change within it.

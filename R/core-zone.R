@@ -1,9 +1,21 @@
 # Civil time of a zone, from R's own time zone database. `local` seconds are
 # those a clock in the zone would show, counted as if it were in UTC.
 
+# Looking through the folders of the time zone database takes as long as reading a small file.
+zone_names <- function() {
+  if (is.null(zones$names)) zones$names <- OlsonNames()
+  zones$names
+}
+
+zones <- new.env(parent = emptyenv())
+
+is_zone <- function(tz) {
+  if (identical(tz, "UTC")) TRUE else tz %in% zone_names()
+}
+
 check_zone <- function(tz, arg = "tz") {
-  if (!rlang::is_string(tz) || !(tz %in% OlsonNames())) {
-    hint <- if (rlang::is_string(tz)) nearest(tz, OlsonNames()) else "Europe/Paris"
+  if (!rlang::is_string(tz) || !is_zone(tz)) {
+    hint <- if (rlang::is_string(tz)) nearest(tz, zone_names()) else "Europe/Paris"
     seen <- describe(tz)
     ridge_abort(
       c("{arg_name(arg)} must be a time zone that this machine knows, not {.val {seen}}.",
@@ -38,7 +50,7 @@ local_zone <- function() {
   if (!nzchar(tz)) {
     tz <- suppressWarnings(Sys.timezone())
   }
-  if (is.na(tz) || !(tz %in% OlsonNames())) "UTC" else tz
+  if (is.na(tz) || !is_zone(tz)) "UTC" else tz
 }
 
 # TZ may have a colon before it, or the path of the zone's file. What else it says, such
@@ -46,7 +58,7 @@ local_zone <- function() {
 zone_in_environment <- function(given) {
   tz <- sub("^:", "", given)
   tz <- sub("^/.*zoneinfo/(posix/|right/)?", "", tz)
-  if (tz %in% OlsonNames()) {
+  if (is_zone(tz)) {
     return(tz)
   }
   ridge_abort(c("The environment's TZ, {.val {given}}, is no time zone that this machine knows.",

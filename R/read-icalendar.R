@@ -118,7 +118,7 @@ ical_display_zone <- function(calendar, events, tz) {
   }
   named <- c(calendar$value[calendar$name == "X-WR-TIMEZONE"],
              unique(stats::na.omit(parameter(events$start_parameters, "TZID"))))
-  named <- named[named %in% OlsonNames()]
+  named <- named[is_zone(named)]
   if (length(named) > 0) named[1] else local_zone()
 }
 
@@ -153,7 +153,7 @@ ical_instants <- function(parsed, parameters, zones, tz) {
   seconds <- rep(NA_real_, length(local))
   for (one in unique(zone[!is.na(local)])) {
     at <- which(zone == one & !is.na(local))
-    seconds[at] <- if (one %in% OlsonNames()) instant_at(local[at], one)
+    seconds[at] <- if (is_zone(one)) instant_at(local[at], one)
     else if (!is.null(zones[[one]])) local[at] - zone_rule_offset(zones[[one]], local[at])
     else ridge_abort(c("iCalendar: no time zone {.val {one}} is known or described in the file.",
                        i = "Export it again with its time zones."), "file")

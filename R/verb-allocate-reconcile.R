@@ -160,18 +160,18 @@ total_checks <- function(result, x, amounts, upto, whole) {
   if (too_large(units[known], whole[known])) {
     return(not_proven("totals", "the amounts are too large for it"))
   }
-  share <- function(edge) {
-    part <- upto(edge)
-    shares <- if (is.null(digits)) amounts * part / whole else rounded_share(units, part, whole)
-    shares[known]
+  share <- function(edge, of) {
+    part <- upto(edge, of)
+    if (is.null(digits)) amounts[of] * part / whole[of]
+    else rounded_share(units[of], part, whole[of])
   }
   own <- !is_total_line(made)
-  line <- plain_lines(x, made$groups)[known]
-  sums <- lapply(seq_len(axis_size(made$axis)), function(place) {
-    pieces <- share(made$axis$stop[place]) - share(made$axis$first[place])
-    rowsum(c(pieces, numeric(sum(own))), c(line, seq_len(sum(own))))[, 1]
-  })
-  expected <- do.call(rbind, sums) / (if (is.null(digits)) 1 else 10^digits)
+  spans <- plain_records(x)[known, ]
+  expected <- plain_parts(spans, plain_lines(x, made$groups)[known], sum(own), made$axis,
+                          function(rows, place) {
+    of <- known[rows]
+    share(made$axis$stop[place], of) - share(made$axis$first[place], of)
+  }) / (if (is.null(digits)) 1 else 10^digits)
   if (any(!own)) expected <- cbind(expected, rowSums(expected))
   cell_checks("totals", matrix(expected, nrow(cells)), cells, FALSE)
 }
@@ -233,7 +233,7 @@ balance_checks <- function(result, x, amounts) {
   billed_at <- billing_ticks(x, asked$date)[known]
   line <- plain_lines(x, made$groups)[known]
   own <- sum(!is_total_line(made))
-  by_line <- function(values) rowsum(c(values, numeric(own)), c(line, seq_len(own)))[, 1]
+  by_line <- function(values) plain_sums(values, line, own)
   edge_sums <- function(edge) {
     list(billed = by_line(ifelse(billed_at < edge, units[known], 0)),
          recognised = by_line(rounded_share(units, upto(edge), whole)[known]))

@@ -165,9 +165,12 @@ plain_curve <- function(stays, line, confidence) {
   if (nrow(stays) == 0) {
     return(NULL)
   }
-  ends <- sort(unique(round(stays$age[stays$ended], 9)))
-  before <- function(ages) vapply(ages, function(age) sum(stays$age < age - 1e-9), 0)
-  ended <- vapply(ends, function(end) sum(stays$ended & abs(stays$age - end) < 1e-8), 0)
+  all <- sort(stays$age)
+  over <- sort(stays$age[stays$ended])
+  ends <- unique(round(over, 9))
+  below <- function(ages, sorted) as.double(findInterval(ages, sorted, left.open = TRUE))
+  before <- function(ages) below(ages - 1e-9, all)
+  ended <- below(ends + 1e-8, over) - below(ends - 1e-8, over)
   there <- nrow(stays) - before(ends)
   left <- cumprod(1 - ended / there)
   # The interval of the logarithm, by the usual sum of ended / (there * left).

@@ -206,38 +206,37 @@ source_checks.ridge_movement <- function(result, x) {
   plain <- plain_records(x)
   own <- !is_total_line(made)
   closings <- cell_matrix(result, "closing")
-  checks <- flow_checks(result, plain, plain_lines(x, made$groups), which(own),
+  flows <- function(line, lines) {
+    plain_flows(plain, line, lines, made$axis, made$question$arguments)
+  }
+  by_group <- flows(plain_lines(x, made$groups), sum(own))
+  checks <- flow_checks(result, by_group, which(own),
                         if (length(made$groups)) "group lines" else "all lines")
   if (!any(!is.na(closings[, !own]))) {
     return(checks)
   }
-  c(checks, flow_checks(result, plain, rep(1, nrow(plain)), which(!own), "line over all groups"),
-    two_groups_check(made, plain, plain_lines(x, made$groups), closings, own))
+  over_all <- flows(rep(1, nrow(plain)), 1L)
+  c(checks, flow_checks(result, over_all, which(!own), "line over all groups"),
+    two_groups_check(made, by_group, over_all, closings, own))
 }
 
-flow_checks <- function(result, plain, line, columns, what) {
-  made <- about(result)
-  asked <- made$question$arguments
-  expected <- plain_flows(plain, line, length(columns), made$axis, asked)
+flow_checks <- function(result, expected, columns, what) {
   names <- intersect(names(expected), names(result))
   found <- lapply(names, function(name) cell_matrix(result, name)[, columns, drop = FALSE])
-  cell_checks(what, unlist(expected[names]), unlist(found), asked$of != "weight")
+  cell_checks(what, unlist(expected[names]), unlist(found),
+              about(result)$question$arguments$of != "weight")
 }
 
 # How much more group lines have than the line over all of them.
-two_groups_check <- function(made, plain, line, closings, own) {
+two_groups_check <- function(made, by_group, over_all, closings, own) {
   place <- max(which(rowSums(!is.na(closings)) > 0))
   found <- closings[place, ]
   if (anyNA(found)) {
     return(NULL)
   }
-  asked <- made$question$arguments
-  closing <- function(line, lines) {
-    plain_flows(plain, line, lines, made$axis, asked)$closing[place, ]
-  }
   label <- axis_labels(axis_part(made$axis, place), "code")
-  expected <- sum(closing(line, sum(own))) - closing(rep(1, nrow(plain)), 1L)
+  expected <- sum(by_group$closing[place, ]) - over_all$closing[place, ]
   list(tie(paste0("in two groups at once at the closing of ", label), expected,
            sum(found[own]) - found[!own],
-           if (asked$of == "weight") 1e-9 * max(1, abs(expected))))
+           if (made$question$arguments$of == "weight") 1e-9 * max(1, abs(expected))))
 }

@@ -214,14 +214,10 @@ time_cells <- function(result, x, plain, edges, seconds, name) {
   made <- about(result)
   asked <- made$question$arguments
   own <- !is_total_line(made)
-  lines <- seq_len(sum(own))
-  line <- plain_lines(x, made$groups)
-  sums <- lapply(seq_len(axis_size(made$axis)), function(place) {
-    within <- function(at) pmin(pmax(at, edges$first[place]), edges$stop[place])
-    time <- seconds(within(plain$start), within(plain$stop))
-    rowsum(c(time, numeric(length(lines))), c(line, lines))[, 1]
+  time <- plain_parts(plain, plain_lines(x, made$groups), sum(own), edges, function(rows, place) {
+    seconds(pmax(plain$start[rows], edges$first[place]), pmin(plain$stop[rows], edges$stop[place]))
   })
-  expected <- do.call(rbind, sums) / unit_seconds(asked$unit, asked$day_hours)
+  expected <- time / unit_seconds(asked$unit, asked$day_hours)
   if (any(!own)) expected <- cbind(expected, rowSums(expected))
   cells <- cell_matrix(result, name)
   cell_checks(gsub("_", " ", name), matrix(expected, nrow(cells)), cells, FALSE)

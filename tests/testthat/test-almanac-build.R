@@ -164,6 +164,31 @@ test_that("a build that is killed leaves the old edition or the new one", {
   expect_false(identical(old, new))
 })
 
+test_that("what a helper of a build had taken is done by the build itself when the helper is killed", {
+  skip_on_os("windows")
+  folder <- almanac_folder(small_almanac(questions), moves = random_records(11))
+  expect_true(quietly_built(folder)$ok)
+  held <- function() {
+    files <- setdiff(list.files(file.path(folder, "edition"), recursive = TRUE), "edition.json")
+    tools::md5sum(file.path(folder, "edition", files))
+  }
+  before <- held()
+  unlink(file.path(folder, "edition"), recursive = TRUE)
+  job <- parallel::mcparallel(quietly_built(folder), silent = TRUE)
+  process <- ps::ps_handle(job$pid)
+  built <- NULL
+  killed <- 0
+  while (is.null(built)) {
+    for (helper in tryCatch(ps::ps_children(process), error = function(cnd) list())) {
+      killed <- killed + tryCatch({ps::ps_kill(helper); 1}, error = function(cnd) 0)
+    }
+    built <- parallel::mccollect(job, wait = FALSE, timeout = 0.05)
+  }
+  if (parallel::detectCores() > 1) expect_gt(killed, 0)
+  expect_true(built[[1]]$ok)
+  expect_identical(held(), before)
+})
+
 test_that("lists that are bound, patterns, logs, conditions and second lists answer as in R", {
   folder <- observatory()
   text <- c("as_of: 2026-06-30", "records:",
