@@ -59,7 +59,8 @@ which_page <- function(almanac, page) {
 
 #' @exportS3Method knitr::knit_print
 knit_print.ridge_page <- function(x, ...) {
-  knitr::knit_print(htmltools::tagList(htmltools::tags$style(htmltools::HTML(page_style())),
+  style <- htmltools::HTML(style_within(".ridge-page"))
+  knitr::knit_print(htmltools::tagList(htmltools::tags$style(style),
                                        htmltools::div(class = "ridge-page",
                                                       markdown_parts(attr(x, "note")),
                                                       lapply(x, `[[`, "html"))), ...)
@@ -191,8 +192,14 @@ how_part <- function(answer) {
     }))
 }
 
-page_style <- function() {
-  paste(readLines(almanac_file_of("page.css")), collapse = "\n")
+page_style <- function(name = "page.css") {
+  paste(readLines(almanac_file_of(name)), collapse = "\n")
+}
+
+# In a document of somebody else's it holds for our pieces alone.
+style_within <- function(selector) {
+  rules <- gsub(":root", "&", page_style(), fixed = TRUE)
+  paste0(selector, " {\ncolor: var(--ink);\n", rules, "\n}")
 }
 
 almanac_file_of <- function(name) {

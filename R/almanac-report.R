@@ -13,7 +13,7 @@ edition_page <- function(edition) {
     "<meta name='viewport' content='width=device-width, initial-scale=1'>\n",
     "<meta name='referrer' content='no-referrer'>\n",
     "<title>", escaped(edition_title(edition)), "</title>\n",
-    "<style>\n", page_style(), "\n</style>\n</head>\n<body>\n",
+    "<style>\n", page_style(), "\n", page_style("report.css"), "\n</style>\n</head>\n<body>\n",
     "<a class='skip' href='#pages'>To the pages</a>\n")
   paste0(head, as.character(page), "\n<script>", script, "</script>\n</body>\n</html>\n")
 }

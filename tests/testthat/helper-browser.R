@@ -37,7 +37,7 @@ open_report <- function(path, width = 1280, height = 800, dark = FALSE, scripts 
     Sys.sleep(0.05)
   }
   js <- function(...) {
-    answer <- page$Runtime$evaluate(paste0(...), returnByValue = TRUE, awaitPromise = TRUE)
+    answer <- page$Runtime$evaluate(paste0(...), returnByValue = TRUE, awaitPromise = TRUE, timeout_ = 120)
     if (!is.null(answer$exceptionDetails)) stop(answer$exceptionDetails$exception$description)
     answer$result$value
   }

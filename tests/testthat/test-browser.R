@@ -165,3 +165,19 @@ test_that("every part has a name for those who cannot see it, and all contrasts 
     expect_identical(as.character(serious), character(), label = paste(c(dark, unlist(found)), collapse = "; "))
   }
 })
+
+test_that("a page in a document of somebody else's leaves the rest of the document as it was", {
+  skip_if_not_installed("rmarkdown")
+  skip_if_not(rmarkdown::pandoc_available(), "There is no pandoc.")
+  withr::local_dir(folder)
+  writeLines(c("---", "output: {html_document: {theme: null}}", "---", "", "| a |", "|---|", "| 1 |", "",
+               "```{r, echo = FALSE}", "almanacridge::almanac_page(\"almanac.yml\", 1)", "```"), "document.Rmd")
+  browser <- open_report(suppressMessages(rmarkdown::render("document.Rmd", quiet = TRUE)))
+  style <- function(selector, name) browser$js("getComputedStyle(document.querySelector('", selector, "')).", name)
+  expect_identical(style(".ridge-page .scroll", "borderTopStyle"), "solid")
+  expect_identical(style(".ridge-page table", "borderCollapse"), "collapse")
+  expect_identical(style(".ridge-page", "color"), "rgb(34, 49, 63)")
+  expect_identical(style("body > table", "borderCollapse"), "separate")
+  expect_identical(style("body", "color"), "rgb(0, 0, 0)")
+  expect_identical(browser$js("getComputedStyle(document.documentElement).getPropertyValue('--ink')"), "")
+})
