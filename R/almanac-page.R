@@ -173,12 +173,7 @@ ties_part <- function(answer) {
   }
   said <- paste0(vapply(sum(checks$ok), count_of, "", "check"), " against the records ",
                  if (all(checks$ok)) "tie." else paste0("of ", nrow(checks), " tie."))
-  shown <- function(x) format(x, big.mark = ",", digits = 15, scientific = FALSE, trim = TRUE)
-  rows <- lapply(seq_len(nrow(checks)), function(i) {
-    if (is_not_proven(checks$check[i])) return(htmltools::tags$li(checks$check[i]))
-    htmltools::tags$li(paste0(if (checks$ok[i]) "ties: " else "does not tie: ", checks$check[i],
-                              ", ", shown(checks$expected[i]), " and ", shown(checks$found[i])))
-  })
+  rows <- lapply(check_lines(checks), htmltools::tags$li)
   htmltools::tags$details(class = "ties", htmltools::tags$summary(said), htmltools::tags$ul(rows))
 }
 

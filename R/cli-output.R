@@ -143,17 +143,8 @@ refuse_loss <- function(file, given, lost) {
 
 # One line for each check, and a status that says whether all tie.
 report_checks <- function(checks) {
-  shown <- function(x) format(x, big.mark = ",", digits = 15, scientific = FALSE, trim = TRUE)
   say_note("Reconciled: ", conventions(checks))
-  for (i in seq_len(nrow(checks))) {
-    if (is_not_proven(checks$check[i])) {
-      say_note("- ", checks$check[i])
-      next
-    }
-    found <- if (checks$ok[i]) paste("both", shown(checks$expected[i]))
-    else paste0(shown(checks$expected[i]), " expected, ", shown(checks$found[i]), " found")
-    say_note(if (checks$ok[i]) "- ties: " else "- DOES NOT TIE: ", checks$check[i], ": ", found)
-  }
+  for (line in check_lines(checks)) say_note("- ", line)
   exit_with(if (all(checks$ok)) 0L else 1L)
 }
 

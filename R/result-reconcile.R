@@ -221,6 +221,18 @@ is_not_proven <- function(check) {
   grepl(unproven, check, fixed = TRUE)
 }
 
+# Each check in words.
+check_lines <- function(checks) {
+  shown <- function(x) format(x, big.mark = ",", digits = 15, scientific = FALSE, trim = TRUE)
+  vapply(seq_len(nrow(checks)), function(i) {
+    check <- checks$check[i]
+    if (is_not_proven(check)) check
+    else if (checks$ok[i]) paste0("ties: ", check, ": both ", shown(checks$expected[i]))
+    else paste0("DOES NOT TIE: ", check, ": ", shown(checks$expected[i]), " expected, ",
+                shown(checks$found[i]), " found")
+  }, "")
+}
+
 record_checks <- function(x) {
   how <- about(x)
   if (is.null(how$given)) {
