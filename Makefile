@@ -22,7 +22,7 @@ demo: install
 
 core-test:
 	@mkdir -p build
-	@$(CXX) -std=c++17 -O1 -Wall -Wextra -Isrc tests/core/core-test.cpp -o build/core-test
+	@$(CXX) -std=c++17 -O1 -Wall -Wextra -pthread -Isrc tests/core/core-test.cpp -o build/core-test
 	@./build/core-test
 
 test: install core-test

@@ -29,12 +29,7 @@ share_work <- function(desk, tasks, work) {
 }
 
 processes <- function() {
-  if (.Platform$OS.type != "unix") {
-    return(1L)
-  }
-  cores <- parallel::detectCores()
-  limited <- nzchar(Sys.getenv("_R_CHECK_LIMIT_CORES_"))
-  if (is.na(cores)) 1L else min(cores, if (limited) 2L else most_processes)
+  if (.Platform$OS.type == "unix") min(thread_count(), most_processes) else 1L
 }
 
 most_processes <- 8L

@@ -123,6 +123,21 @@ fresh_name <- function(name, table) {
 # Codes from 0 in the sorted order of the values, how many there are, and the
 # first row that has each.
 code_values <- function(columns) {
+  coded <- if (length(columns) == 1) code_column(columns[[1]])
+  coded %||% code_any_values(columns)
+}
+
+# NULL for kinds of values, or for values, that take the long way.
+code_column <- function(column) {
+  kind <- class(column)[1]
+  if (kind %in% c("integer", "numeric", "factor", "ordered", "Date")) {
+    code_whole(unclass(column), threads_for(length(column)))
+  } else if (kind == "character") {
+    code_texts(column)
+  }
+}
+
+code_any_values <- function(columns) {
   values <- if (length(columns) == 1) columns[[1]]
   else tibble::new_tibble(columns, nrow = length(columns[[1]]))
   met <- vctrs::vec_group_id(values)

@@ -116,8 +116,27 @@ has_key <- function(x) {
 # Starts and stops in ticks, in the order of the records, from the columns alone.
 record_ticks <- function(x) {
   how <- about(x)
+  days <- if (on_days(how$timeline)) day_ticks(x, how$names, how$end_counts, how$means_open)
+  days %||% any_ticks(x, how)
+}
+
+any_ticks <- function(x, how) {
   start <- ticks_of(x[[how$names$start]], how$timeline)
   list(start = start, stop = record_stops(x, how, start))
+}
+
+# The ticks of columns of sound dates, in one pass; NULL where they are anything else. Ends may
+# lie as far ahead as `last_end`.
+day_ticks <- function(data, names, end_counts, means_open, last_end = all_years()[2]) {
+  start <- data[[names$start]]
+  end <- if (is.null(names$end)) start else if (!is.na(names$end)) data[[names$end]]
+  if (!inherits(start, "Date") || !inherits(end, "Date")) {
+    return(NULL)
+  }
+  behind <- if (is.null(names$end)) 1L else as.integer(end_counts)
+  years <- all_years()
+  day_spans(start, end, as.integer(means_open), behind, years[1], years[2],
+            min(last_end, years[2]), threads_for(length(start)))
 }
 
 record_stops <- function(x, how, start) {

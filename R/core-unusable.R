@@ -45,6 +45,10 @@ find_unusable <- function(what) {
   found[order(found$row), ]
 }
 
+find_nothing <- function() {
+  unusable_rows(character(), integer(), character(), character(), character())
+}
+
 missing_start <- function(what) {
   blank <- anyNA(what$start$values)
   rows <- if (blank) setdiff(which(is.na(what$start$values)), what$start$bad) else integer()
@@ -139,8 +143,10 @@ quoted <- function(values) {
 }
 
 # An end that lies this far ahead stands for "no end", so it must be named.
+most_days_ahead <- 36525L
+
 far_ends <- function(what) {
-  limit <- what$as_of_day + 36525L
+  limit <- what$as_of_day + most_days_ahead
   far <- any(what$end$days > limit, na.rm = TRUE)
   rows <- if (far) which(what$end$days > limit & in_years(what$end$days)) else integer()
   reason <- paste("is more than 100 years after the as-of date: name it with",

@@ -22,7 +22,7 @@ build_lines <- function(x, columns) {
 order_lines <- function(start, stop, columns) {
   coded <- if (length(columns) > 0) code_values(columns)
   else list(codes = integer(length(start)), size = 1L, rows = integer())
-  order <- order_records(start, coded$codes, coded$size)
+  order <- order_records(start, coded$codes, coded$size, threads_for(length(start)))
   list(start = start[order], stop = stop[order],
        line = if (length(columns) > 0) coded$codes[order], order = order,
        values = slice_all(columns, coded$rows))
@@ -110,7 +110,7 @@ first_table_first <- function(pairs, side) {
 
 # How many ticks the ranges of each code cover, each tick once.
 covered_ticks <- function(start, stop, codes, size) {
-  order <- order_records(start, codes, size)
+  order <- order_records(start, codes, size, threads_for(length(start)))
   found <- kernel_stretches(start[order], stop[order], codes[order], 0, NULL, 0L, FALSE, FALSE)
   lengths <- tapply(found$stop - found$start, factor(found$line, seq_len(size) - 1L), sum,
                     default = 0)

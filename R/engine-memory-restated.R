@@ -185,7 +185,7 @@ effects_of_causes <- function(pieces, axis, asked, lists) {
 
 # The levels of these records, by line and over all of them where that is asked for.
 piece_levels <- function(stage, axis, asked, lists, scale) {
-  order <- order_records(stage$start, stage$key, lists$keys)
+  order <- order_records(stage$start, stage$key, lists$keys, threads_for(length(stage$start)))
   stage <- lapply(stage, `[`, order)
   level <- function(codes, size) {
     kernel_levels(stage$start, stage$stop, axis$first, axis$stop, codes, size,

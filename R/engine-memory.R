@@ -7,19 +7,17 @@ memory_engine <- function() {
 }
 
 memory_index <- function(x) {
-  cached(x, "index", build_index(x))
+  cached(x, "index", build_index(record_ticks(x), columns_of(x, about(x)$names$key)))
 }
 
-build_index <- function(x) {
-  ticks <- record_ticks(x)
-  key <- about(x)$names$key
-  if (length(key) == 0) {
-    return(ticks)
-  }
-  coded <- code_values(columns_of(x, key))
-  order <- order_records(ticks$start, coded$codes, coded$size)
-  list(start = ticks$start[order], stop = ticks$stop[order], key = coded$codes[order],
-       keys = coded$size, key_rows = coded$rows, order = order)
+build_index <- function(ticks, keys) {
+  if (length(keys) == 0) ticks else keyed_index(ticks, code_values(keys))
+}
+
+keyed_index <- function(ticks, coded) {
+  c(keyed_records(ticks$start, ticks$stop, coded$codes, coded$size,
+                  threads_for(length(ticks$start))),
+    list(keys = coded$size, key_rows = coded$rows))
 }
 
 # The index with records by start also where there is no key.
@@ -28,7 +26,7 @@ ordered_index <- function(x) {
   if (!is.null(index$order)) {
     return(index)
   }
-  order <- sort_rows(list(index$start))
+  order <- order_records(index$start, NULL, 1L, threads_for(length(index$start)))
   list(start = index$start[order], stop = index$stop[order], order = order)
 }
 

@@ -93,6 +93,11 @@ declare_records <- function(data, columns, end_counts, means_open, told) {
   data <- apart$data
   names <- apart$names
   for (name in names$key) check_plain_column(data[[name]], name, "key")
+  sound <- if (is.null(told$where)) sound_columns(data, names, end_counts, means_open, told)
+  if (!is.null(sound)) {
+    told$means_open <- means_open
+    return(declare_spans(data, names, sound, find_nothing(), source, told))
+  }
   what <- read_columns(data, names, end_counts, means_open, told)
   if (!is.null(told$where)) {
     told$orders[names(what$orders)] <- what$orders
@@ -201,6 +206,37 @@ read_columns <- function(data, names, end_counts, means_open, told) {
        as_of_stop = as_of_stop(as_of, timeline),
        ticks = if (on_instants) list(start = as.double(start$values), end = as.double(end$values))
        else list(start = start$days, end = end$days))
+}
+
+# The same of dates, keys and weights that are all as they should be, with the index of the
+# records: at once, as nothing has to be found. NULL where something is not so, or might not be.
+sound_columns <- function(data, names, end_counts, means_open, told) {
+  if (!dates_alone(means_open)) {
+    return(NULL)
+  }
+  timeline <- day_timeline()
+  open <- open_values(means_open, data, names, told$tz)$days
+  end_counts <- choose_end_counts(end_counts, timeline)
+  as_of_day <- as_single_day(told$as_of, "as_of", zone_of(timeline), today())
+  ticks <- day_ticks(data, names, end_counts, open, as_of_day + most_days_ahead)
+  weight <- if (!is.null(names$weight)) as_numbers(data[[names$weight]], names$weight, "weight")
+  if (is.null(ticks) || !is.null(weight) && !all(is.finite(weight) & weight >= 0)) {
+    return(NULL)
+  }
+  keys <- columns_named(data, names$key)
+  coded <- if (length(keys) > 0) code_values(keys)
+  for (key in keys) if (any(is_blank(vctrs::vec_slice(key, coded$rows)))) return(NULL)
+  column <- function(name) if (rlang::is_string(name)) data[[name]]
+  list(names = names, start = list(values = column(names$start)),
+       end = list(as_given = column(names$end)), timeline = timeline, means_open = open,
+       end_counts = end_counts, as_of_day = as_of_day,
+       as_of_stop = as_of_stop(told$as_of, timeline),
+       index = if (is.null(coded)) ticks else keyed_index(ticks, coded))
+}
+
+dates_alone <- function(means_open) {
+  is.null(means_open) || inherits(means_open, "Date") ||
+    is.character(means_open) && all(read_iso_text(means_open[!is.na(means_open)])$kind == 1L)
 }
 
 columns_named <- function(data, names) {
@@ -316,6 +352,7 @@ declare_spans <- function(data, names, what, found, source, told) {
     rows <- rows[used]
   }
   x <- new_spans(data, conventions, rows)
+  if (!is.null(what$index)) cached(x, "index", what$index)
   facts_of(x)
   if (told$unusable != "find") report_key_twins(x)
   x

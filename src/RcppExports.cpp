@@ -10,6 +10,29 @@ Rcpp::Rostream<true>&  Rcpp::Rcout = Rcpp::Rcpp_cout_get();
 Rcpp::Rostream<false>& Rcpp::Rcerr = Rcpp::Rcpp_cerr_get();
 #endif
 
+// code_whole
+SEXP code_whole(SEXP values, int threads);
+RcppExport SEXP _almanacridge_code_whole(SEXP valuesSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type values(valuesSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(code_whole(values, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
+// code_texts
+SEXP code_texts(Rcpp::CharacterVector texts);
+RcppExport SEXP _almanacridge_code_texts(SEXP textsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::CharacterVector >::type texts(textsSEXP);
+    rcpp_result_gen = Rcpp::wrap(code_texts(texts));
+    return rcpp_result_gen;
+END_RCPP
+}
 // read_iso_text
 Rcpp::List read_iso_text(Rcpp::CharacterVector text);
 RcppExport SEXP _almanacridge_read_iso_text(SEXP textSEXP) {
@@ -42,6 +65,24 @@ BEGIN_RCPP
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type days(daysSEXP);
     rcpp_result_gen = Rcpp::wrap(are_whole_days(days));
+    return rcpp_result_gen;
+END_RCPP
+}
+// day_spans
+SEXP day_spans(SEXP start, SEXP end, Rcpp::IntegerVector means_open, int behind, int first, int last, int last_end, int threads);
+RcppExport SEXP _almanacridge_day_spans(SEXP startSEXP, SEXP endSEXP, SEXP means_openSEXP, SEXP behindSEXP, SEXP firstSEXP, SEXP lastSEXP, SEXP last_endSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type start(startSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type end(endSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type means_open(means_openSEXP);
+    Rcpp::traits::input_parameter< int >::type behind(behindSEXP);
+    Rcpp::traits::input_parameter< int >::type first(firstSEXP);
+    Rcpp::traits::input_parameter< int >::type last(lastSEXP);
+    Rcpp::traits::input_parameter< int >::type last_end(last_endSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(day_spans(start, end, means_open, behind, first, last, last_end, threads));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -271,15 +312,31 @@ BEGIN_RCPP
 END_RCPP
 }
 // order_records
-SEXP order_records(SEXP start, Rcpp::IntegerVector key, int keys);
-RcppExport SEXP _almanacridge_order_records(SEXP startSEXP, SEXP keySEXP, SEXP keysSEXP) {
+SEXP order_records(SEXP start, SEXP key, int keys, int threads);
+RcppExport SEXP _almanacridge_order_records(SEXP startSEXP, SEXP keySEXP, SEXP keysSEXP, SEXP threadsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< SEXP >::type start(startSEXP);
-    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type key(keySEXP);
+    Rcpp::traits::input_parameter< SEXP >::type key(keySEXP);
     Rcpp::traits::input_parameter< int >::type keys(keysSEXP);
-    rcpp_result_gen = Rcpp::wrap(order_records(start, key, keys));
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(order_records(start, key, keys, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
+// keyed_records
+SEXP keyed_records(SEXP start, SEXP stop, SEXP key, int keys, int threads);
+RcppExport SEXP _almanacridge_keyed_records(SEXP startSEXP, SEXP stopSEXP, SEXP keySEXP, SEXP keysSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type start(startSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type stop(stopSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type key(keySEXP);
+    Rcpp::traits::input_parameter< int >::type keys(keysSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(keyed_records(start, stop, key, keys, threads));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -891,9 +948,12 @@ END_RCPP
 }
 
 static const R_CallMethodDef CallEntries[] = {
+    {"_almanacridge_code_whole", (DL_FUNC) &_almanacridge_code_whole, 2},
+    {"_almanacridge_code_texts", (DL_FUNC) &_almanacridge_code_texts, 1},
     {"_almanacridge_read_iso_text", (DL_FUNC) &_almanacridge_read_iso_text, 1},
     {"_almanacridge_day_numbers", (DL_FUNC) &_almanacridge_day_numbers, 3},
     {"_almanacridge_are_whole_days", (DL_FUNC) &_almanacridge_are_whole_days, 1},
+    {"_almanacridge_day_spans", (DL_FUNC) &_almanacridge_day_spans, 8},
     {"_almanacridge_civil_dates", (DL_FUNC) &_almanacridge_civil_dates, 1},
     {"_almanacridge_grain_bounds", (DL_FUNC) &_almanacridge_grain_bounds, 5},
     {"_almanacridge_read_date_text", (DL_FUNC) &_almanacridge_read_date_text, 2},
@@ -914,7 +974,8 @@ static const R_CallMethodDef CallEntries[] = {
     {"_almanacridge_leave_child", (DL_FUNC) &_almanacridge_leave_child, 0},
     {"_almanacridge_parquet_is_sound", (DL_FUNC) &_almanacridge_parquet_is_sound, 1},
     {"_almanacridge_exchange_folders", (DL_FUNC) &_almanacridge_exchange_folders, 2},
-    {"_almanacridge_order_records", (DL_FUNC) &_almanacridge_order_records, 3},
+    {"_almanacridge_order_records", (DL_FUNC) &_almanacridge_order_records, 4},
+    {"_almanacridge_keyed_records", (DL_FUNC) &_almanacridge_keyed_records, 5},
     {"_almanacridge_first_met", (DL_FUNC) &_almanacridge_first_met, 1},
     {"_almanacridge_fixed_scale", (DL_FUNC) &_almanacridge_fixed_scale, 1},
     {"_almanacridge_span_extent", (DL_FUNC) &_almanacridge_span_extent, 2},

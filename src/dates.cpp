@@ -1,5 +1,6 @@
 #include "core/calendar.h"
 #include "core/date_text.h"
+#include "core/threads.h"
 #include "door.h"
 #include "r-objects.h"
 #include <Rcpp.h>
@@ -53,6 +54,70 @@ bool are_whole_days(Rcpp::NumericVector days) {
     if (!std::isnan(day) && !(std::fabs(day) < 1e9 && day == std::floor(day))) return false;
   }
   return true;
+}
+
+namespace {
+
+// What a column of dates holds on a row, as a day: whole days of 32 bits, missing, or neither.
+struct Days {
+  const int* whole;
+  const double* real;
+
+  explicit Days(SEXP values)
+      : whole(TYPEOF(values) == INTSXP ? INTEGER(values) : nullptr),
+        real(TYPEOF(values) == REALSXP ? REAL(values) : nullptr) {
+    door::require(whole || real, "Dates must be numbers.");
+  }
+
+  bool is_missing(std::size_t i) const { return whole ? whole[i] == NA_INTEGER : std::isnan(real[i]); }
+
+  bool is_day(std::size_t i, int first, int last) const {
+    return whole ? whole[i] >= first && whole[i] <= last
+                 : real[i] >= first && real[i] <= last && real[i] == static_cast<int>(real[i]);
+  }
+
+  int operator()(std::size_t i) const { return whole ? whole[i] : static_cast<int>(real[i]); }
+};
+
+}  // namespace
+
+// Starts and stops of columns of dates, in one pass: ends that are missing, or among those that
+// mean it, are open; the others stop so many days behind. NULL where some record is not sound: a
+// start is missing, something is no day from `first` to `last`, or ends before it starts.
+// [[Rcpp::export]]
+SEXP day_spans(SEXP start, SEXP end, Rcpp::IntegerVector means_open, int behind, int first, int last,
+               int last_end, int threads) {
+  const std::size_t n = Rf_xlength(start);
+  door::require(n < 2147483647 && static_cast<std::size_t>(Rf_xlength(end)) == n,
+                "Starts and ends must be as many.");
+  door::require(behind >= 0 && behind <= 1, "A span stops at its end, or a day behind.");
+  door::require(door::is_tick(first) && door::is_tick(last) && door::is_tick(last_end),
+                "Days must lie in a calendar.");
+  const Days starts(start), ends(end);
+  const Shield from(new_integers(n)), stop(new_integers(n));
+  int* const begins = INTEGER(from);
+  int* const stops = INTEGER(stop);
+  const int* const open = means_open.begin();
+  const int* const open_end = means_open.end();
+  std::atomic<bool> sound{true};
+  in_blocks(n, door::threads(threads), [&](std::size_t row, std::size_t to) {
+    bool fine = true;
+    for (; row < to && fine; ++row) {
+      fine = starts.is_day(row, first, last);
+      if (!fine) break;
+      begins[row] = starts(row);
+      stops[row] = never<int>();
+      if (ends.is_missing(row)) continue;
+      fine = ends.is_day(row, first, last);
+      if (!fine) break;
+      const int day = ends(row);
+      if (open != open_end && std::find(open, open_end, day) != open_end) continue;
+      fine = day >= begins[row] && day <= last_end;
+      stops[row] = day + behind;
+    }
+    if (!fine) sound = false;
+  });
+  return sound ? named_list({{"start", from}, {"stop", stop}}) : R_NilValue;
 }
 
 // Year, month, day and weekday (1 is Monday) of day numbers.

@@ -16,6 +16,12 @@ inline void require(bool sound, const char* what) {
   if (!sound) refuse(what);
 }
 
+// As many threads as are wanted, within reason.
+inline int threads(int wanted) {
+  require(wanted >= 1, "There must be a thread to work on.");
+  return std::min(wanted, 256);
+}
+
 // No calendar goes further: some eleven thousand years on either side.
 constexpr int most_days = 4000000;
 constexpr double most_seconds = 4e11;

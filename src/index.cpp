@@ -1,21 +1,70 @@
 #include "core/fixed.h"
+#include "core/order.h"
 #include "ticks.h"
 
 using namespace ridge;
 
-// The records by key, start and place, as places from 1. Keys are codes from 0.
-// [[Rcpp::export]]
-SEXP order_records(SEXP start, Rcpp::IntegerVector key, int keys) {
-  const std::size_t n = key.size();
+namespace {
+
+// Calls put(place, record) for each record by key, start and place.
+template <class Put> void in_order(SEXP start, SEXP key, int keys, int threads, Put put) {
+  const std::size_t n = Rf_xlength(start);
   door::check_spans(start, start);
   door::require(keys >= 0, "There cannot be fewer keys than none.");
-  door::codes(key, Rf_xlength(start), keys);
-  std::vector<int> order =
-      TYPEOF(start) == INTSXP
-          ? order_by_key(INTEGER(start), key.begin(), n, keys, RPoll())
-          : order_by_key(to_micros(start).data(), key.begin(), n, keys, RPoll());
-  for (int& place : order) ++place;
-  return integers_of(order);
+  const int* const codes = door::codes(key, n, keys);
+  const int most = door::threads(threads);
+  if (TYPEOF(start) == INTSXP) {
+    return each_in_order(INTEGER(start), codes, n, keys, most, put, RPoll());
+  }
+  each_in_order(to_micros(start).data(), codes, n, keys, most, put, RPoll());
+}
+
+}  // namespace
+
+// The records by key, start and place, as places from 1. Keys are codes from 0, or NULL.
+// [[Rcpp::export]]
+SEXP order_records(SEXP start, SEXP key, int keys, int threads) {
+  const Shield order(new_integers(Rf_xlength(start)));
+  int* const places = INTEGER(order);
+  in_order(start, key, keys, threads, [=](std::size_t place, int record, int, auto) {
+    places[place] = record + 1;
+  });
+  return order;
+}
+
+// Records by key, start and place: their starts, stops and keys, and which ones they are.
+// [[Rcpp::export]]
+SEXP keyed_records(SEXP start, SEXP stop, SEXP key, int keys, int threads) {
+  door::check_spans(start, stop);
+  door::require(TYPEOF(key) == INTSXP, "Keys must be codes.");
+  const R_xlen_t n = Rf_xlength(start);
+  const Shield starts(new_vector(TYPEOF(start), n)), stops(new_vector(TYPEOF(start), n));
+  const Shield codes(new_integers(n)), order(new_integers(n));
+  int* const places = INTEGER(order);
+  int* const own_key = INTEGER(codes);
+  if (TYPEOF(start) == INTSXP) {
+    int* const own_start = INTEGER(starts);
+    int* const own_stop = INTEGER(stops);
+    const int* const from = INTEGER(stop);
+    in_order(start, key, keys, threads, [=](std::size_t place, int record, int code, auto begin) {
+      own_start[place] = static_cast<int>(begin);
+      own_stop[place] = from[record];
+      own_key[place] = code;
+      places[place] = record + 1;
+    });
+  } else {
+    double* const own_start = REAL(starts);
+    double* const own_stop = REAL(stops);
+    const double* const begins = REAL(start);
+    const double* const from = REAL(stop);
+    in_order(start, key, keys, threads, [=](std::size_t place, int record, int code, auto) {
+      own_start[place] = begins[record];
+      own_stop[place] = from[record];
+      own_key[place] = code;
+      places[place] = record + 1;
+    });
+  }
+  return named_list({{"start", starts}, {"stop", stops}, {"key", codes}, {"order", order}});
 }
 
 // The first place, from 1, of each number, where numbers from 1 are given in the

@@ -13,7 +13,7 @@ if ! echo 'int main() {}' | $compiler $flags -x c++ - -o build/sanitize/probe 2>
   exit 0
 fi
 
-$compiler -std=c++17 -O1 -g $flags -Isrc tests/core/core-test.cpp -o build/sanitize/core-test
+$compiler -std=c++17 -O1 -g -pthread $flags -Isrc tests/core/core-test.cpp -o build/sanitize/core-test
 build/sanitize/core-test
 
 # The package as it stands, in a library of its own.

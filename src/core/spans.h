@@ -19,64 +19,12 @@ template <class Tick> struct Spans {
   Spans part(std::size_t from, std::size_t to) const { return {start + from, stop + from, to - from}; }
 };
 
-template <class Tick> struct Keyed {
-  Tick start;
-  int key;
-  int record;
-};
-
 // Work that takes long lets itself be stopped: poll() is called every so often.
 struct NoPoll {
   void operator()() const {}
 };
 
 constexpr std::size_t poll_mask = (std::size_t{1} << 20) - 1;
-
-// Stable, by key. Eleven bits at a time keep the counters and the open write
-// lines within the second-level cache.
-template <class Tick, class Poll>
-void sort_by_key(std::vector<Keyed<Tick>>& items, int keys, const Poll& poll) {
-  constexpr int digit = 11;
-  constexpr int mask = (1 << digit) - 1;
-  std::vector<Keyed<Tick>> other(items.size());
-  for (int shift = 0; shift < 31 && (keys - 1) >> shift > 0; shift += digit) {
-    std::vector<std::uint32_t> place(mask + 2, 0);
-    for (const auto& item : items) ++place[((item.key >> shift) & mask) + 1];
-    for (std::size_t i = 1; i < place.size(); ++i) place[i] += place[i - 1];
-    for (std::size_t i = 0; i < items.size(); ++i) {
-      if ((i & poll_mask) == 0) poll();
-      other[place[(items[i].key >> shift) & mask]++] = items[i];
-    }
-    items.swap(other);
-  }
-}
-
-// The records in the order of their keys, then starts, then places.
-template <class Tick, class Poll = NoPoll>
-std::vector<int> order_by_key(const Tick* start, const int* key, std::size_t n, int keys,
-                              const Poll& poll = Poll()) {
-  std::vector<Keyed<Tick>> items(n);
-  for (std::size_t i = 0; i < n; ++i) items[i] = {start[i], key[i], static_cast<int>(i)};
-  sort_by_key(items, keys, poll);
-  const auto before = [](const Keyed<Tick>& a, const Keyed<Tick>& b) {
-    return a.start != b.start ? a.start < b.start : a.record < b.record;
-  };
-  std::size_t polled = 0;
-  for (std::size_t from = 0, to = 0; from < n; from = to) {
-    if (from - polled > poll_mask) {
-      poll();
-      polled = from;
-    }
-    bool sorted = true;
-    for (to = from + 1; to < n && items[to].key == items[from].key; ++to) {
-      sorted = sorted && !before(items[to], items[to - 1]);
-    }
-    if (!sorted) std::sort(items.begin() + from, items.begin() + to, before);
-  }
-  std::vector<int> order(n);
-  for (std::size_t i = 0; i < n; ++i) order[i] = items[i].record;
-  return order;
-}
 
 // A stretch is a union of spans that touch or overlap, of one key in one group.
 template <class Tick> struct Stretch {

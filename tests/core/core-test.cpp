@@ -2,6 +2,7 @@
 #include "core/allocate.h"
 #include "core/axis.h"
 #include "core/calendar.h"
+#include "core/coded.h"
 #include "core/cohorts.h"
 #include "core/fixed.h"
 #include "core/iso_text.h"
@@ -9,6 +10,7 @@
 #include "core/movement.h"
 #include "core/movement_rows.h"
 #include "core/overlaps.h"
+#include "core/order.h"
 #include "core/parquet_pages.h"
 #include "core/partial.h"
 #include "core/restated.h"
@@ -20,11 +22,13 @@
 #include "core/sweep.h"
 
 #include <algorithm>
+#include <cmath>
 #include <cstdio>
 #include <cstring>
 #include <numeric>
 #include <random>
 #include <sstream>
+#include <stdexcept>
 #include <string>
 
 using namespace ridge;
@@ -106,11 +110,122 @@ static void every_rule_finds_its_periods() {
   CHECK(throughout.from == 0 && throughout.to == 3);
 }
 
+template <class Tick> static std::vector<int> order_found(const std::vector<Tick>& start, const std::vector<int>& key, int keys,
+                                                          int threads) {
+  std::vector<int> order(start.size(), -1);
+  each_in_order(start.data(), key.empty() ? nullptr : key.data(), start.size(), keys, threads,
+                [&](std::size_t place, int record, int own_key, Tick own_start) {
+                  order[place] = own_start == start[record] && own_key == (key.empty() ? 0 : key[record]) ? record : -1;
+                }, NoPoll());
+  return order;
+}
+
+template <class Tick> static std::vector<int> order_told(const std::vector<Tick>& start, const std::vector<int>& key) {
+  std::vector<int> order(start.size());
+  std::iota(order.begin(), order.end(), 0);
+  std::stable_sort(order.begin(), order.end(), [&](int a, int b) {
+    if (!key.empty() && key[a] != key[b]) return key[a] < key[b];
+    return start[a] < start[b];
+  });
+  return order;
+}
+
+// Few and many records, keys and starts, also one key, no key, starts with every bit, and seconds.
+static void records_come_by_key_and_start() {
+  std::mt19937_64 random(11);
+  for (int round = 0; round < 300; ++round) {
+    const std::size_t n = random() % (round % 10 == 0 ? 20000 : 60);
+    const int keys = 1 + random() % (round % 3 == 0 ? 1 : round % 3 == 1 ? 5 : 2000000);
+    std::vector<int> key(n);
+    std::vector<std::int32_t> day(n);
+    std::vector<std::int64_t> micro(n), second(n);
+    for (std::size_t i = 0; i < n; ++i) {
+      key[i] = random() % keys;
+      day[i] = static_cast<std::int32_t>(random() % (round % 2 ? 30 : 2000000)) - 500;
+      micro[i] = static_cast<std::int64_t>(random() >> (round % 5 * 8)) / (round % 2 ? 1 : -2);
+      second[i] = 1000000 * (static_cast<std::int64_t>(random() % 4000000000u) - 2000000000);
+    }
+    if (round % 7 == 0) key.clear();
+    const int size = key.empty() ? 1 : keys;
+    for (const int threads : {1, 2, 5}) {
+      CHECK(order_found(day, key, size, threads) == order_told(day, key));
+      CHECK(order_found(micro, key, size, threads) == order_told(micro, key));
+      CHECK(order_found(second, key, size, threads) == order_told(second, key));
+    }
+  }
+}
+
+static void numbers_become_codes() {
+  const auto never_missing = [](int) { return false; };
+  const std::vector<int> values{7, -3, 7, 9, -3, 100};
+  for (const int threads : {1, 3}) {
+    std::vector<int> codes(6);
+    const Coded coded = code_numbers(values.data(), 6, threads, never_missing, codes.data());
+    CHECK(coded.fits);
+    CHECK((codes == std::vector<int>{1, 0, 1, 2, 0, 3}));
+    CHECK((coded.rows == std::vector<int>{1, 0, 3, 5}));
+  }
+  std::vector<int> codes(3);
+  const std::vector<int> far{1, 2000000000, -2000000000};
+  CHECK(!code_numbers(far.data(), 3, 1, never_missing, codes.data()).fits);
+  const std::vector<double> parts{1, 1.5, 2};
+  const auto is_nan = [](double value) { return std::isnan(value); };
+  CHECK(!code_numbers(parts.data(), 3, 2, is_nan, codes.data()).fits);
+  const std::vector<double> gaps{4, std::nan(""), 2};
+  CHECK(code_numbers(gaps.data(), 3, 2, is_nan, codes.data()).fits);
+  CHECK((codes == std::vector<int>{1, 2, 0}));
+  CHECK(code_numbers(gaps.data(), 0, 2, is_nan, codes.data()).rows.empty());
+}
+
+static void texts_are_sorted_by_their_bytes() {
+  std::mt19937 random(5);
+  for (int round = 0; round < 200; ++round) {
+    std::vector<std::string> texts;
+    const std::string same(round % 4 * 3, 'x');
+    for (int i = 0; i < 50; ++i) {
+      std::string text = same;
+      for (int size = random() % 14; size > 0; --size) text += static_cast<char>(random() % (round % 2 ? 3 : 256));
+      texts.push_back(text);
+    }
+    std::sort(texts.begin(), texts.end());
+    texts.erase(std::unique(texts.begin(), texts.end()), texts.end());
+    std::vector<std::string> mixed = texts;
+    std::shuffle(mixed.begin(), mixed.end(), random);
+    std::vector<Text> given;
+    for (const std::string& text : mixed) given.push_back({text.data(), text.size()});
+    std::vector<std::string> found;
+    for (const int place : order_of_texts(given)) found.push_back(mixed[place]);
+    CHECK(found == texts);
+  }
+}
+
+static void addresses_are_numbered_as_they_are_met() {
+  const std::vector<int> things(5000);
+  Addresses addresses(1);
+  bool fresh = false;
+  for (int again = 0; again < 2; ++again) {
+    for (int i = 0; i < 5000; ++i) {
+      CHECK(addresses.number_of(&things[i], fresh) == i);
+      CHECK(fresh == (again == 0));
+    }
+  }
+}
+
+static void what_goes_wrong_in_a_thread_is_told() {
+  std::string told;
+  try {
+    in_parallel(3, [](int t) { if (t == 1) throw std::runtime_error("one of them"); });
+  } catch (const std::exception& failure) {
+    told = failure.what();
+  }
+  CHECK(told == "one of them");
+  std::atomic<int> sum{0};
+  take_parts(100, 4, [&](std::size_t part, int) { sum += static_cast<int>(part); });
+  CHECK(sum == 4950);
+}
+
 static void stretches_join_what_touches() {
-  const std::int32_t start[] = {5, 1, 8, 20, 3};
   const int key[] = {0, 0, 0, 0, 1};
-  const auto order = order_by_key(start, key, 5, 2);
-  CHECK((order == std::vector<int>{1, 0, 2, 3, 4}));
   const std::int32_t sorted_start[] = {1, 5, 8, 20, 3}, sorted_stop[] = {4, 8, 9, 20, 6};
   std::vector<Stretch<std::int32_t>> found;
   std::vector<bool> same;
@@ -523,6 +638,11 @@ int main() {
   grains_cut_whole_periods();
   iso_text_is_read_or_refused();
   every_rule_finds_its_periods();
+  records_come_by_key_and_start();
+  numbers_become_codes();
+  texts_are_sorted_by_their_bytes();
+  addresses_are_numbered_as_they_are_met();
+  what_goes_wrong_in_a_thread_is_told();
   stretches_join_what_touches();
   fixed_point_leaves_nothing_over();
   steps_go_on_behind_the_window();

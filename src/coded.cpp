@@ -1,0 +1,92 @@
+#include "core/coded.h"
+#include "door.h"
+#include "r-objects.h"
+
+using namespace ridge;
+
+namespace {
+
+SEXP coded_list(const Shield& codes, const std::vector<int>& rows) {
+  const Shield first(new_integers(rows.size()));
+  std::transform(rows.begin(), rows.end(), INTEGER(first), [](int row) { return row + 1; });
+  const Shield size(new_integers(1));
+  INTEGER(size)[0] = static_cast<int>(rows.size());
+  return named_list({{"codes", codes}, {"size", size}, {"rows", first}});
+}
+
+// Text whose bytes say what it is, in whatever locale.
+bool is_plain(SEXP text) {
+  if (text == NA_STRING || Rf_getCharCE(text) == CE_UTF8) return true;
+  const char* const bytes = CHAR(text);
+  return std::all_of(bytes, bytes + LENGTH(text), [](char byte) { return static_cast<signed char>(byte) >= 0; });
+}
+
+}  // namespace
+
+// Codes from 0 in the order of whole numbers, missing ones last, and the first row, from 1, of
+// each; NULL where a table of all numbers between would be too large, or some are not whole.
+// [[Rcpp::export]]
+SEXP code_whole(SEXP values, int threads) {
+  const R_xlen_t n = Rf_xlength(values);
+  const bool whole = TYPEOF(values) == INTSXP;
+  door::require(whole || TYPEOF(values) == REALSXP, "Values must be numbers.");
+  door::require(n < 2147483647, "There are too many values.");
+  const int most = door::threads(threads);
+  const Shield codes(new_integers(n));
+  int* const to = INTEGER(codes);
+  // What is missing and what is no number are not the same.
+  std::atomic<bool> odd{false};
+  const auto is_na = [&](double value) {
+    if (!std::isnan(value)) return false;
+    if (!R_IsNA(value)) odd = true;
+    return true;
+  };
+  const Coded coded =
+      whole ? code_numbers(INTEGER(values), n, most, [](int value) { return value == NA_INTEGER; }, to)
+            : code_numbers(REAL(values), n, most, is_na, to);
+  return coded.fits && !odd ? coded_list(codes, coded.rows) : R_NilValue;
+}
+
+// The same of texts, in the order of their bytes in UTF-8; NULL where some are in another
+// encoding, so that the same text may be there twice.
+// [[Rcpp::export]]
+SEXP code_texts(Rcpp::CharacterVector texts) {
+  const R_xlen_t n = texts.size();
+  door::require(n < 2147483647, "There are too many values.");
+  const SEXP* const values = STRING_PTR_RO(texts);
+  const Shield codes(new_integers(n));
+  int* const to = INTEGER(codes);
+  Addresses addresses(std::min<std::size_t>(n, std::size_t{1} << 20));
+  std::vector<int> rows;
+  for (R_xlen_t i = 0; i < n; ++i) {
+    if ((i & 0xfffff) == 0) check_interrupt();
+    bool fresh;
+    to[i] = addresses.number_of(values[i], fresh);
+    if (!fresh) continue;
+    if (!is_plain(values[i])) return R_NilValue;
+    rows.push_back(static_cast<int>(i));
+  }
+  std::vector<Text> distinct;
+  std::vector<int> places;
+  int missing = -1;
+  for (std::size_t number = 0; number < rows.size(); ++number) {
+    const SEXP value = values[rows[number]];
+    if (value == NA_STRING) {
+      missing = static_cast<int>(number);
+      continue;
+    }
+    distinct.push_back({CHAR(value), static_cast<std::size_t>(LENGTH(value))});
+    places.push_back(static_cast<int>(number));
+  }
+  std::vector<int> rank(rows.size()), sorted;
+  for (const int place : order_of_texts(distinct)) {
+    rank[places[place]] = static_cast<int>(sorted.size());
+    sorted.push_back(rows[places[place]]);
+  }
+  if (missing >= 0) {
+    rank[missing] = static_cast<int>(sorted.size());
+    sorted.push_back(rows[missing]);
+  }
+  for (R_xlen_t i = 0; i < n; ++i) to[i] = rank[to[i]];
+  return coded_list(codes, sorted);
+}

@@ -1,0 +1,161 @@
+// Values as codes: from 0, in the order of the values.
+#pragma once
+#include "core/threads.h"
+#include <cmath>
+#include <cstdint>
+#include <cstring>
+#include <limits>
+#include <string>
+#include <utility>
+
+namespace ridge {
+
+// `rows` are where each value stands first.
+struct Coded {
+  std::vector<int> rows;
+  bool fits = false;
+};
+
+// Whole numbers that lie close together, by a table of all from the least to the most; what
+// is_missing() says of a place is the last code. Nothing where they lie too far apart.
+template <class Number, class IsMissing>
+Coded code_numbers(const Number* values, std::size_t n, int threads, IsMissing is_missing, int* codes) {
+  Coded coded;
+  const int blocks = std::max(threads, 1);
+  std::vector<Number> least(blocks, std::numeric_limits<Number>::max());
+  std::vector<Number> most(blocks, std::numeric_limits<Number>::lowest());
+  std::vector<char> whole(blocks, 1);
+  in_parallel(threads, [&](int t) {
+    const Block own = block_of(n, blocks, t);
+    Number low_value = least[t], high_value = most[t];
+    for (std::size_t i = own.from; i < own.to; ++i) {
+      if (is_missing(values[i])) continue;
+      low_value = std::min(low_value, values[i]);
+      high_value = std::max(high_value, values[i]);
+    }
+    least[t] = low_value;
+    most[t] = high_value;
+  });
+  const double low = *std::min_element(least.begin(), least.end());
+  const double high = *std::max_element(most.begin(), most.end());
+  const double range = high >= low ? high - low + 1 : 0;
+  if (!(range <= std::max<double>(65536, 2.0 * n)) || !(std::abs(low) < 9e15)) return coded;
+  const std::size_t size = static_cast<std::size_t>(range) + 1, missing = size - 1;
+  const auto cell = [&](std::size_t i) {
+    return is_missing(values[i]) ? missing : static_cast<std::size_t>(values[i] - low);
+  };
+  std::vector<std::vector<int>> first(blocks, std::vector<int>(size, -1));
+  in_parallel(threads, [&](int t) {
+    const Block own = block_of(n, blocks, t);
+    int* const met = first[t].data();
+    bool are_whole = true;
+    for (std::size_t i = own.from; i < own.to && are_whole; ++i) {
+      const std::size_t at = cell(i);
+      are_whole = at == missing || values[i] - low == static_cast<double>(at);
+      if (met[at] < 0) met[at] = static_cast<int>(i);
+    }
+    whole[t] = are_whole;
+  });
+  if (!*std::min_element(whole.begin(), whole.end())) return coded;
+  std::vector<int> rank(size);
+  for (std::size_t at = 0; at < size; ++at) {
+    int row = -1;
+    for (int t = 0; t < blocks && row < 0; ++t) row = first[t][at];
+    rank[at] = static_cast<int>(coded.rows.size());
+    if (row >= 0) coded.rows.push_back(row);
+  }
+  in_blocks(n, threads, [&](std::size_t from, std::size_t to) {
+    for (std::size_t i = from; i < to; ++i) codes[i] = rank[cell(i)];
+  });
+  coded.fits = true;
+  return coded;
+}
+
+// Distinct things by their addresses, numbered as they are met.
+class Addresses {
+ public:
+  explicit Addresses(std::size_t expected) : table_(1024) {
+    while (table_.size() < 2 * expected) table_.resize(2 * table_.size());
+    limit_ = table_.size() / 2;
+  }
+
+  // The number of this address; `fresh` says whether it is met for the first time.
+  int number_of(const void* address, bool& fresh) {
+    Entry& entry = find(address);
+    fresh = !entry.address;
+    if (fresh) {
+      entry = {address, size_++};
+      if (static_cast<std::size_t>(size_) > limit_) {
+        const int number = size_ - 1;
+        grow();
+        return number;
+      }
+    }
+    return entry.number;
+  }
+
+ private:
+  struct Entry {
+    const void* address;
+    int number;
+  };
+  std::vector<Entry> table_;
+  std::size_t limit_;
+  int size_ = 0;
+
+  Entry& find(const void* address) {
+    const std::size_t mask = table_.size() - 1;
+    std::size_t at = (reinterpret_cast<std::uintptr_t>(address) >> 3) * 0x9e3779b97f4a7c15u >> 20 & mask;
+    while (table_[at].address && table_[at].address != address) at = (at + 1) & mask;
+    return table_[at];
+  }
+
+  void grow() {
+    std::vector<Entry> old(2 * table_.size());
+    old.swap(table_);
+    limit_ = table_.size() / 2;
+    for (const Entry& entry : old) {
+      if (entry.address) find(entry.address) = entry;
+    }
+  }
+};
+
+struct Text {
+  const char* bytes;
+  std::size_t size;
+};
+
+// The places of distinct texts, sorted by their bytes: by eight of them at once, behind those
+// that all texts begin with.
+inline std::vector<int> order_of_texts(const std::vector<Text>& texts) {
+  struct Item {
+    std::uint64_t head;
+    int place;
+  };
+  std::size_t same = texts.empty() ? 0 : texts[0].size;
+  for (const Text& text : texts) {
+    same = std::min(same, text.size);
+    for (std::size_t i = 0; i < same; ++i) {
+      if (text.bytes[i] != texts[0].bytes[i]) same = i;
+    }
+  }
+  std::vector<Item> items(texts.size());
+  for (std::size_t i = 0; i < texts.size(); ++i) {
+    std::uint64_t head = 0;
+    for (std::size_t at = same; at < same + 8; ++at) {
+      head = head << 8 | (at < texts[i].size ? static_cast<unsigned char>(texts[i].bytes[at]) : 0);
+    }
+    items[i] = {head, static_cast<int>(i)};
+  }
+  std::sort(items.begin(), items.end(), [&](const Item& a, const Item& b) {
+    if (a.head != b.head) return a.head < b.head;
+    const Text &one = texts[a.place], &other = texts[b.place];
+    const int difference = std::memcmp(one.bytes, other.bytes, std::min(one.size, other.size));
+    return difference != 0 ? difference < 0 : one.size < other.size;
+  });
+  std::vector<int> order(texts.size());
+  for (std::size_t i = 0; i < items.size(); ++i) order[i] = items[i].place;
+  return order;
+}
+
+}  // namespace ridge

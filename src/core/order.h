@@ -1,0 +1,165 @@
+// The order of records by key and start. Both are packed into one number; records are spread
+// by its highest bits over parts that fit into the cache, and each part is sorted there, by
+// eight bits at a time.
+#pragma once
+#include "core/threads.h"
+#include <cstdint>
+#include <limits>
+#include <memory>
+#include <utility>
+
+namespace ridge {
+
+struct Packed {
+  std::uint64_t code;
+  int record;
+};
+
+inline int bits_of(std::uint64_t value) {
+  int bits = 0;
+  for (; value > 0; value >>= 1) ++bits;
+  return bits;
+}
+
+// How key and start become one number. Starts that are far apart lose their last bits, so that
+// records with the same number may still differ.
+template <class Tick> struct Packing {
+  const Tick* start;
+  const int* key;
+  std::uint64_t low = 0;
+  std::uint64_t unit = 1;
+  int start_bits = 0, lost = 0, bits = 0;
+
+  Packing(const Tick* starts, const int* keys_of, std::size_t n, int keys, int threads)
+      : start(starts), key(keys_of) {
+    std::vector<Tick> least(std::max(threads, 1), std::numeric_limits<Tick>::max());
+    std::vector<Tick> most(least.size(), std::numeric_limits<Tick>::min());
+    std::vector<char> whole(least.size(), sizeof(Tick) > 4);
+    in_parallel(threads, [&](int t) {
+      const Block own = block_of(n, least.size(), t);
+      Tick low_tick = least[t], high_tick = most[t];
+      bool seconds = whole[t];
+      for (std::size_t i = own.from; i < own.to; ++i) {
+        low_tick = std::min(low_tick, start[i]);
+        high_tick = std::max(high_tick, start[i]);
+        seconds = seconds && start[i] % 1000000 == 0;
+      }
+      least[t] = low_tick;
+      most[t] = high_tick;
+      whole[t] = seconds;
+    });
+    const Tick first = *std::min_element(least.begin(), least.end());
+    const Tick last = *std::max_element(most.begin(), most.end());
+    if (n == 0) return;
+    if (*std::min_element(whole.begin(), whole.end())) unit = 1000000;  // seconds, of microseconds
+    low = static_cast<std::uint64_t>(static_cast<std::int64_t>(first));
+    start_bits = bits_of((static_cast<std::uint64_t>(static_cast<std::int64_t>(last)) - low) / unit);
+    const int key_bits = bits_of(keys > 0 ? keys - 1 : 0);
+    lost = std::max(0, start_bits + key_bits - 64);
+    start_bits -= lost;
+    bits = start_bits + key_bits;
+  }
+
+  int key_of(const Packed& item) const {
+    return key && start_bits < 64 ? static_cast<int>(item.code >> start_bits) : 0;
+  }
+
+  Tick start_of(const Packed& item) const {
+    if (lost > 0 || start_bits >= 64) return start[item.record];
+    const std::uint64_t own = item.code & ((std::uint64_t{1} << start_bits) - 1);
+    return static_cast<Tick>(low + own * unit);
+  }
+
+  std::uint64_t operator()(std::size_t i) const {
+    const std::uint64_t from_low = static_cast<std::uint64_t>(static_cast<std::int64_t>(start[i])) - low;
+    const std::uint64_t own = (unit == 1 ? from_low : from_low / unit) >> lost;
+    if (start_bits >= 64) return own;
+    return (key ? static_cast<std::uint64_t>(key[i]) << start_bits : 0) | own;
+  }
+};
+
+inline void insert_in_order(Packed* items, std::size_t n) {
+  for (std::size_t i = 1; i < n; ++i) {
+    const Packed item = items[i];
+    std::size_t at = i;
+    for (; at > 0 && items[at - 1].code > item.code; --at) items[at] = items[at - 1];
+    items[at] = item;
+  }
+}
+
+// Stable, by the last `bits` of the code.
+inline void sort_part(Packed* items, std::size_t n, int bits, std::vector<Packed>& room) {
+  if (n < 40) return insert_in_order(items, n);
+  if (room.size() < n) room.resize(n);
+  Packed* from = items;
+  Packed* to = room.data();
+  for (int shift = 0; shift < bits; shift += 8) {
+    std::size_t place[257] = {0};
+    for (std::size_t i = 0; i < n; ++i) ++place[((from[i].code >> shift) & 255) + 1];
+    if (std::find(place, place + 257, n) != place + 257) continue;  // all have the same digit
+    for (int digit = 1; digit < 257; ++digit) place[digit] += place[digit - 1];
+    for (std::size_t i = 0; i < n; ++i) to[place[(from[i].code >> shift) & 255]++] = from[i];
+    std::swap(from, to);
+  }
+  if (from != items) std::copy(from, from + n, items);
+}
+
+// Records whose numbers are alike although their starts are not.
+template <class Tick> void settle_alike(Packed* items, std::size_t n, const Tick* start) {
+  for (std::size_t from = 0, to = 0; from < n; from = to) {
+    for (to = from + 1; to < n && items[to].code == items[from].code; ++to) {}
+    std::sort(items + from, items + to, [&](const Packed& a, const Packed& b) {
+      return start[a.record] != start[b.record] ? start[a.record] < start[b.record] : a.record < b.record;
+    });
+  }
+}
+
+// Calls put(place, record, key, start) for each record, by key, start and place; keys are codes
+// from 0, or null. Parts are put in by several threads at once.
+template <class Tick, class Put, class Poll>
+void each_in_order(const Tick* start, const int* key, std::size_t n, int keys, int threads, Put put,
+                   const Poll& poll) {
+  const Packing<Tick> packed(start, key, n, keys, threads);
+  const int digits = std::min(packed.bits, 11), shift = packed.bits - digits;
+  const std::size_t parts = std::size_t{1} << digits;
+  const int blocks = std::max(threads, 1);
+  std::vector<std::vector<std::size_t>> place(blocks, std::vector<std::size_t>(parts, 0));
+  std::vector<std::size_t> begin(parts + 1, 0);
+  const std::unique_ptr<Packed[]> items(new Packed[n]);
+  in_parallel(threads, [&](int t) {
+    const Block own = block_of(n, blocks, t);
+    for (std::size_t i = own.from; i < own.to; ++i) ++place[t][packed(i) >> shift];
+  });
+  poll();
+  std::size_t sum = 0;
+  for (std::size_t part = 0; part < parts; ++part) {
+    begin[part] = sum;
+    for (int t = 0; t < blocks; ++t) {
+      const std::size_t count = place[t][part];
+      place[t][part] = sum;
+      sum += count;
+    }
+  }
+  begin[parts] = sum;
+  in_parallel(threads, [&](int t) {
+    const Block own = block_of(n, blocks, t);
+    for (std::size_t i = own.from; i < own.to; ++i) {
+      const std::uint64_t code = packed(i);
+      items[place[t][code >> shift]++] = {code, static_cast<int>(i)};
+    }
+  });
+  poll();
+  std::vector<std::vector<Packed>> room(blocks);
+  take_parts(parts, threads, [&](std::size_t part, int t) {
+    Packed* own = items.get() + begin[part];
+    const std::size_t size = begin[part + 1] - begin[part];
+    sort_part(own, size, shift, room[t]);
+    if (packed.lost > 0) settle_alike(own, size, start);
+    for (std::size_t i = 0; i < size; ++i) {
+      put(begin[part] + i, own[i].record, packed.key_of(own[i]), packed.start_of(own[i]));
+    }
+    if (t == 0) poll();
+  });
+}
+
+}  // namespace ridge

@@ -1,0 +1,118 @@
+# Records declared at once, where all is sound, are as those declared step by step; on however many cores.
+
+index_of <- function(x) almanacridge:::memory_index(x)
+
+as_text <- function(data) {
+  data[c("from", "to")] <- lapply(data[c("from", "to")], function(dates) ifelse(is.na(dates), NA, format(dates)))
+  data
+}
+
+generated <- function(seed, n = 400) {
+  set.seed(seed)
+  from <- day("2023-01-01") + sample.int(900, n, TRUE)
+  data.frame(number = sample(c(-5L, 3L, 70000L, 12L), n, TRUE), real = sample(c(1, 2.5, -1e12, 7), n, TRUE),
+             text = sample(c("b", "a", "Ä", "aa", "\U1F3D4", "z"), n, TRUE), place = factor(sample(c("x", "y"), n, TRUE), c("y", "none", "x")),
+             date = day("2020-01-01") + sample.int(5, n, TRUE), yes = sample(c(TRUE, FALSE), n, TRUE), share = sample(0:4, n, TRUE) / 4,
+             from = from, to = c(day(NA), day("9999-12-31"), from[-(1:2)] + sample.int(80, n - 2, TRUE) - 1L))
+}
+
+test_that("sound dates are declared as their texts are, whatever the key", {
+  for (seed in 1:6) {
+    data <- generated(seed)
+    for (key in list(character(), "number", "real", "text", "place", "date", "yes", c("number", "place"))) {
+      for (end_counts in c(TRUE, FALSE)) {
+        if (!end_counts) data <- data[is.na(data$to) | data$to > data$from, ]
+        x <- spans(data, from, to, key = tidyselect::all_of(key), weight = share, end_counts = end_counts, means_open = "9999-12-31",
+                   as_of = "2026-06-30")
+        y <- spans(as_text(data), from, to, key = tidyselect::all_of(key), weight = share, end_counts = end_counts, means_open = "9999-12-31",
+                   as_of = "2026-06-30")
+        expect_identical(index_of(x), index_of(y))
+        expect_identical(conventions(x), conventions(y))
+        expect_identical(x$from, y$from)
+      }
+    }
+    whole <- data
+    whole[c("from", "to")] <- lapply(data[c("from", "to")], function(dates) structure(as.integer(dates), class = "Date"))
+    expect_identical(index_of(spans(whole, from, to, key = text, means_open = day("9999-12-31"))),
+                     index_of(spans(data, from, to, key = text, means_open = day("9999-12-31"))))
+    expect_identical(index_of(spans(data, from, NULL, key = text)), index_of(spans(as_text(data), from, NULL, key = text)))
+  }
+})
+
+test_that("keys come in the order of their values, as R sorts them by code point", {
+  data <- generated(9)
+  for (key in c("number", "real", "text", "place", "date", "yes")) {
+    x <- spans(data, from, to, key = tidyselect::all_of(key), means_open = "9999-12-31", as_of = "2026-06-30")
+    index <- index_of(x)
+    sorted <- data[[key]][order(data[[key]], data$from, method = "radix")]
+    expect_identical(data[[key]][index$order], sorted)
+    expect_identical(index$order, order(data[[key]], data$from, method = "radix"))
+    expect_identical(data[[key]][index$key_rows], unique(sorted))
+    groups <- almanacridge:::code_values(list(c(data[[key]], NA)))
+    expect_identical(groups$codes[nrow(data) + 1], groups$size - 1L)
+  }
+  # The same text in two encodings is one key; a number that is none is no missing one.
+  two <- data.frame(who = c("Zo\xeb", "Zo\u00eb", "Zoe"), from = day("2026-01-01"), to = day(NA))
+  Encoding(two$who)[1] <- "latin1"
+  expect_identical(index_of(spans(two, from, to, key = who))$keys, 2L)
+  expect_identical(almanacridge:::code_values(list(c(2, NaN, NA, 2)))$size, 3L)
+  expect_null(almanacridge:::code_whole(c(1, NaN), 1L))
+})
+
+test_that("what is not sound is told as it ever was", {
+  data <- generated(3)[c("text", "share", "from", "to")]
+  spoilt <- function(row, ...) {
+    data[row, names(list(...))] <- list(...)
+    expect_error(spans(data, from, to, key = text, weight = share, means_open = "9999-12-31"), class = "ridge_error_records")$message
+  }
+  expect_match(spoilt(4, from = day(NA)), "1 of 400 records cannot be used")
+  expect_match(spoilt(4, to = day("2020-01-01")), "1 of 400")
+  expect_match(spoilt(4, text = " "), "1 of 400")
+  expect_match(spoilt(4, share = -1), "1 of 400")
+  expect_match(spoilt(4, from = day("0900-01-01")), "1 of 400")
+  expect_match(spoilt(4, to = day("2900-01-01")), "more than 100 years after")
+  expect_match(spoilt(4, to = day("2900-01-01")), "`to`|\"to\"|to")
+  data$from <- as.double(data$from) + c(0.5, rep(0, 399))
+  class(data$from) <- "Date"
+  expect_error(spans(data, from, to, key = text, means_open = "9999-12-31"), "is no whole day")
+  data$from[1] <- Inf
+  expect_error(spans(data, from, to, key = text, means_open = "9999-12-31"), "is infinite")
+})
+
+test_that("the index has the same bits on one core and on several", {
+  set.seed(5)
+  n <- 150000
+  data <- data.frame(who = sample.int(40000, n, TRUE), from = day("2016-01-01") + sample.int(3000, n, TRUE))
+  data$to <- data$from + sample.int(300, n, TRUE)
+  instants <- transform(data, from = as.POSIXct(format(from), tz = "UTC") + stats::runif(n, 0, 86399), to = as.POSIXct(format(to + 2), tz = "UTC"))
+  found <- lapply(c(1, 2, 5), function(threads) {
+    withr::local_options(almanacridge.threads = threads)
+    list(index_of(spans(data, from, to, key = who)), index_of(spans(data, from, to)),
+         index_of(spans(instants, from, to, key = who, days = FALSE)), almanacridge:::ordered_index(spans(data, from, to)))
+  })
+  expect_identical(found[[1]], found[[2]])
+  expect_identical(found[[1]], found[[3]])
+  expect_identical(found[[1]][[1]]$order, order(data$who, data$from, method = "radix"))
+  expect_identical(found[[1]][[3]]$order, order(instants$who, instants$from, method = "radix"))
+  expect_identical(found[[1]][[4]]$order, order(data$from, method = "radix"))
+})
+
+test_that("how many threads there are is told by an option, by the environment or by the machine", {
+  withr::local_envvar("_R_CHECK_LIMIT_CORES_" = NA, RIDGE_THREADS = NA)
+  withr::local_options(almanacridge.threads = NULL)
+  expect_identical(thread_count(), parallel::detectCores())
+  withr::with_envvar(c(RIDGE_THREADS = "3"), expect_identical(thread_count(), 3L))
+  withr::with_envvar(c(RIDGE_THREADS = "many"), expect_error(thread_count(), "RIDGE_THREADS must be a whole number of 1 or more, not \"many\"",
+                                                            class = "ridge_error_argument"))
+  withr::local_options(almanacridge.threads = 4)
+  withr::with_envvar(c(RIDGE_THREADS = "3"), expect_identical(thread_count(), 4L))
+  withr::with_envvar(c("_R_CHECK_LIMIT_CORES_" = "true"), expect_identical(thread_count(), 2L))
+  for (wrong in list(0, 1.5, "x", NA, c(1, 2))) {
+    withr::with_options(list(almanacridge.threads = wrong), {
+      if (identical(wrong, NA)) expect_identical(thread_count(), parallel::detectCores())
+      else expect_error(thread_count(), "almanacridge.threads", class = "ridge_error_argument")
+    })
+  }
+  skip_on_os("windows")
+  expect_identical(parallel::mccollect(parallel::mcparallel(thread_count()))[[1]], 1L)
+})
