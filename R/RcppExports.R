@@ -269,8 +269,12 @@ plain_folds <- function(labels) {
     .Call(`_almanacridge_plain_folds`, labels)
 }
 
-is_utf8_or_ascii <- function(texts) {
-    .Call(`_almanacridge_is_utf8_or_ascii`, texts)
+may_fold_alike <- function(labels) {
+    .Call(`_almanacridge_may_fold_alike`, labels)
+}
+
+is_utf8_or_ascii <- function(texts, threads) {
+    .Call(`_almanacridge_is_utf8_or_ascii`, texts, threads)
 }
 
 day_extent <- function(start, end) {

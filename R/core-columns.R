@@ -23,7 +23,7 @@ own_copy <- function(data) {
 # Text is UTF-8 inside, whatever R was told of it.
 holds_other_text <- function(column) {
   text <- if (is.factor(column)) levels(column) else column
-  is.character(text) && !is_utf8_or_ascii(text)
+  is.character(text) && !is_utf8_or_ascii(text, threads_for(length(text)))
 }
 
 in_utf8 <- function(column, name) {

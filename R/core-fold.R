@@ -11,6 +11,9 @@ fold_text <- function(text) {
 
 # Labels that differ only as spellings do: a list of groups of them.
 twin_labels <- function(labels) {
+  if (is.character(labels) && !may_fold_alike(labels)) {
+    return(list())
+  }
   labels <- unique(as.character(labels[!is.na(labels)]))
   folded <- plain_folds(labels)
   beyond <- which(is.na(folded))

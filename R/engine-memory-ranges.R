@@ -8,7 +8,7 @@ memory_lines <- function(x, names) {
   if (length(key) > 0 && identical(names, key)) {
     index <- memory_index(x)
     return(list(start = index$start, stop = index$stop, line = index$key, order = index$order,
-                names = names, values = slice_all(columns_of(x, names), index$key_rows)))
+                names = names, values = index$key_values))
   }
   by_columns(x, "lines", names, build_lines)
 }

@@ -48,7 +48,7 @@ shared_codes <- function(x, earlier, asked) {
 shared_keys_of <- function(both) {
   index <- lapply(both, memory_index)
   values <- lapply(both, function(x) {
-    keys <- slice_all(columns_of(x, about(x)$names$key), memory_index(x)$key_rows)
+    keys <- memory_index(x)$key_values
     tibble::new_tibble(stats::setNames(keys, seq_along(keys)))
   })
   at <- vctrs::vec_match(values$was, values$now) - 1L

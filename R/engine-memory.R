@@ -11,13 +11,17 @@ memory_index <- function(x) {
 }
 
 build_index <- function(ticks, keys) {
-  if (length(keys) == 0) ticks else keyed_index(ticks, code_values(keys))
+  if (length(keys) == 0) ticks else keyed_index(ticks, with_values(code_values(keys), keys))
+}
+
+with_values <- function(coded, columns) {
+  c(coded, list(values = slice_all(columns, coded$rows)))
 }
 
 keyed_index <- function(ticks, coded) {
   c(keyed_records(ticks$start, ticks$stop, coded$codes, coded$size,
                   threads_for(length(ticks$start))),
-    list(keys = coded$size, key_rows = coded$rows))
+    list(keys = coded$size, key_values = coded$values))
 }
 
 # The index with records by start also where there is no key.
@@ -87,7 +91,7 @@ groups_of.ridge_memory <- function(x, names) {
   if (identical(names, key)) {
     index <- memory_index(x)
     return(list(names = names, codes = index$key, size = index$keys,
-                values = slice_all(columns_of(x, names), index$key_rows)))
+                values = index$key_values))
   }
   by_columns(x, "group", names, build_groups)
 }

@@ -224,8 +224,8 @@ sound_columns <- function(data, names, end_counts, means_open, told) {
     return(NULL)
   }
   keys <- columns_named(data, names$key)
-  coded <- if (length(keys) > 0) code_values(keys)
-  for (key in keys) if (any(is_blank(vctrs::vec_slice(key, coded$rows)))) return(NULL)
+  coded <- if (length(keys) > 0) with_values(code_values(keys), keys)
+  for (key in coded$values) if (any(is_blank(key))) return(NULL)
   column <- function(name) if (rlang::is_string(name)) data[[name]]
   list(names = names, start = list(values = column(names$start)),
        end = list(as_given = column(names$end)), timeline = timeline, means_open = open,

@@ -312,6 +312,51 @@ if (wanted("flow")) {
          "cohorts()" = measure(cohorts(x)))
 }
 
+# Ratios of medians, each way in turn.
+interleaved <- function(title, ..., times = 5) {
+  ways <- eval(substitute(alist(...)))
+  env <- parent.frame()
+  if (for_memory) {
+    return(do.call(report, c(title, lapply(ways, peak_of, env))))
+  }
+  took <- vapply(seq_len(times), function(i) {
+    vapply(ways, function(way) {
+      gc(FALSE)
+      system.time(eval(way, env), gcFirst = FALSE)[["elapsed"]]
+    }, 0)
+  }, numeric(length(ways)))
+  report(title, apply(took, 1, stats::median))
+}
+
+if (wanted("declare")) {
+  n <- 5e6
+  records <- data.frame(key = sample.int(1.7e6, n, TRUE), start = as.Date("2016-01-01") + sample.int(3200, n, TRUE))
+  records$end <- records$start + sample.int(500, n, TRUE)
+  as_of <- "2026-06-30"
+  threads <- function(number, code) {
+    options(almanacridge.threads = number)
+    on.exit(options(almanacridge.threads = NULL))
+    force(code)
+  }
+  interleaved("Declaring 5 million records with a number as key, from the data frame",
+              "spans()" = spans(records, start, end, key = key, as_of = as_of),
+              "order(key, start, method = \"radix\")" = order(records$key, records$start, method = "radix"),
+              "spans() on one thread" = threads(1, spans(records, start, end, key = key, as_of = as_of)),
+              "spans() and consecutive()" = consecutive(spans(records, start, end, key = key, as_of = as_of)))
+  interleaved("Declaring 5 million records without a key",
+              "spans()" = spans(records, start, end, as_of = as_of),
+              "sum() of both columns" = sum(unclass(records$start)) + sum(unclass(records$end)))
+  texts <- data.frame(key = sprintf("K%07d", records$key), records[c("start", "end")])
+  interleaved("Declaring 5 million records with 1.7 million texts as keys",
+              "spans()" = spans(texts, start, end, key = key, as_of = as_of),
+              "setorder() of key and start" = setorder(as.data.table(texts[c("key", "start")]), key, start),
+              "spans() on one thread" = threads(1, spans(texts, start, end, key = key, as_of = as_of)))
+  few <- records[sample.int(n, 4e5), ]
+  interleaved("Declaring 400,000 records and their overlaps",
+              "spans() and overlaps()" = overlaps(spans(few, start, end, key = key, as_of = as_of)),
+              "order(key, start, method = \"radix\")" = order(few$key, few$start, method = "radix"))
+}
+
 if (wanted("almanac")) {
   n <- 1e6
   folder <- tempfile()

@@ -909,14 +909,26 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// may_fold_alike
+bool may_fold_alike(Rcpp::CharacterVector labels);
+RcppExport SEXP _almanacridge_may_fold_alike(SEXP labelsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::CharacterVector >::type labels(labelsSEXP);
+    rcpp_result_gen = Rcpp::wrap(may_fold_alike(labels));
+    return rcpp_result_gen;
+END_RCPP
+}
 // is_utf8_or_ascii
-bool is_utf8_or_ascii(Rcpp::CharacterVector texts);
-RcppExport SEXP _almanacridge_is_utf8_or_ascii(SEXP textsSEXP) {
+bool is_utf8_or_ascii(Rcpp::CharacterVector texts, int threads);
+RcppExport SEXP _almanacridge_is_utf8_or_ascii(SEXP textsSEXP, SEXP threadsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::CharacterVector >::type texts(textsSEXP);
-    rcpp_result_gen = Rcpp::wrap(is_utf8_or_ascii(texts));
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(is_utf8_or_ascii(texts, threads));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -1015,7 +1027,8 @@ static const R_CallMethodDef CallEntries[] = {
     {"_almanacridge_are_short_numbers", (DL_FUNC) &_almanacridge_are_short_numbers, 1},
     {"_almanacridge_doubles_of_int64", (DL_FUNC) &_almanacridge_doubles_of_int64, 1},
     {"_almanacridge_plain_folds", (DL_FUNC) &_almanacridge_plain_folds, 1},
-    {"_almanacridge_is_utf8_or_ascii", (DL_FUNC) &_almanacridge_is_utf8_or_ascii, 1},
+    {"_almanacridge_may_fold_alike", (DL_FUNC) &_almanacridge_may_fold_alike, 1},
+    {"_almanacridge_is_utf8_or_ascii", (DL_FUNC) &_almanacridge_is_utf8_or_ascii, 2},
     {"_almanacridge_day_extent", (DL_FUNC) &_almanacridge_day_extent, 2},
     {"_almanacridge_working_between_days", (DL_FUNC) &_almanacridge_working_between_days, 4},
     {NULL, NULL, 0}

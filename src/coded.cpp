@@ -60,6 +60,7 @@ SEXP code_texts(Rcpp::CharacterVector texts) {
   std::vector<int> rows;
   for (R_xlen_t i = 0; i < n; ++i) {
     if ((i & 0xfffff) == 0) check_interrupt();
+    if (i + 16 < n) addresses.fetch(values[i + 16]);
     bool fresh;
     to[i] = addresses.number_of(values[i], fresh);
     if (!fresh) continue;

@@ -1,4 +1,6 @@
 #include "core/number_text.h"
+#include "core/threads.h"
+#include "door.h"
 #include <Rcpp.h>
 #include <cmath>
 #include <cstdint>
@@ -270,6 +272,49 @@ Rcpp::NumericVector doubles_of_int64(Rcpp::NumericVector bits) {
   return values;
 }
 
+namespace {
+
+bool is_label_space(char c) { return c == ' ' || c == '-' || c == '_' || (c >= '\t' && c <= '\r'); }
+
+char lower(char c) { return c >= 'A' && c <= 'Z' ? static_cast<char>(c - 'A' + 'a') : c; }
+
+// A number that folded labels share where they are alike.
+class FoldMark {
+ public:
+  void add(char c) {
+    if (is_label_space(c)) {
+      space_ = begun_;
+      return;
+    }
+    if (space_) mix(' ');
+    mix(lower(c));
+    space_ = false;
+    begun_ = true;
+  }
+
+  std::uint64_t value() const { return mark_; }
+
+ private:
+  std::uint64_t mark_ = 0xcbf29ce484222325u;
+  bool space_ = false, begun_ = false;
+
+  void mix(char c) {
+    mark_ = (mark_ ^ static_cast<unsigned char>(c)) * 0x9e3779b97f4a7c15u;
+    mark_ ^= mark_ >> 29;
+  }
+};
+
+// Texts lie all over the memory: the next ones are asked for before they are needed.
+void fetch_soon(const SEXP* texts, std::size_t i, std::size_t n) {
+#if defined(__GNUC__)
+  if (i + 16 < n) __builtin_prefetch(reinterpret_cast<const char*>(texts[i + 16]) + 48);
+#else
+  static_cast<void>(texts), static_cast<void>(i), static_cast<void>(n);
+#endif
+}
+
+}  // namespace
+
 // Labels in lower case, with one space for spaces, hyphens and underscores, none outside;
 // NA where a label has more than ASCII in it.
 // [[Rcpp::export]]
@@ -283,10 +328,10 @@ Rcpp::CharacterVector plain_folds(Rcpp::CharacterVector labels) {
     for (const char* at = CHAR(label); *at != '\0' && plain; ++at) {
       const char c = *at;
       plain = static_cast<unsigned char>(c) < 128;
-      if (c == ' ' || c == '-' || c == '_' || (c >= '\t' && c <= '\r')) {
+      if (is_label_space(c)) {
         if (!text.empty() && text.back() != ' ') text += ' ';
       } else {
-        text += c >= 'A' && c <= 'Z' ? static_cast<char>(c - 'A' + 'a') : c;
+        text += lower(c);
       }
     }
     if (!text.empty() && text.back() == ' ') text.pop_back();
@@ -296,17 +341,43 @@ Rcpp::CharacterVector plain_folds(Rcpp::CharacterVector labels) {
   return folded;
 }
 
+// Whether labels may be alike when they are folded as above: some are, by a mark of 64 bits, or
+// have more than ASCII in them.
+// [[Rcpp::export]]
+bool may_fold_alike(Rcpp::CharacterVector labels) {
+  const SEXP* const texts = STRING_PTR_RO(labels);
+  const std::size_t n = labels.size();
+  std::vector<std::uint64_t> marks;
+  marks.reserve(n);
+  for (std::size_t i = 0; i < n; ++i) {
+    fetch_soon(texts, i, n);
+    if (texts[i] == NA_STRING) continue;
+    FoldMark mark;
+    for (const char* at = CHAR(texts[i]); *at != '\0'; ++at) {
+      if (static_cast<unsigned char>(*at) >= 128) return true;
+      mark.add(*at);
+    }
+    marks.push_back(mark.value());
+  }
+  std::sort(marks.begin(), marks.end());
+  return std::adjacent_find(marks.begin(), marks.end()) != marks.end();
+}
+
 // Is all text ASCII, or marked as UTF-8?
 // [[Rcpp::export]]
-bool is_utf8_or_ascii(Rcpp::CharacterVector texts) {
-  SEXP last = nullptr;
-  for (R_xlen_t i = 0; i < texts.size(); ++i) {
-    const SEXP text = STRING_ELT(texts, i);
-    if (text == last || text == NA_STRING || Rf_getCharCE(text) == CE_UTF8) continue;
-    for (const char* at = CHAR(text); *at != '\0'; ++at) {
-      if (static_cast<unsigned char>(*at) >= 128) return false;
+bool is_utf8_or_ascii(Rcpp::CharacterVector texts, int threads) {
+  const SEXP* const values = STRING_PTR_RO(texts);
+  const std::size_t n = texts.size();
+  std::atomic<bool> sound{true};
+  ridge::in_blocks(n, door::threads(threads), [&](std::size_t i, std::size_t to) {
+    for (SEXP last = nullptr; i < to && sound; ++i) {
+      fetch_soon(values, i, to);
+      if (values[i] == last || values[i] == NA_STRING || Rf_getCharCE(values[i]) == CE_UTF8) continue;
+      for (const char* at = CHAR(values[i]); *at != '\0'; ++at) {
+        if (static_cast<unsigned char>(*at) >= 128) sound = false;
+      }
+      last = values[i];
     }
-    last = text;
-  }
-  return true;
+  });
+  return sound;
 }

@@ -15,6 +15,11 @@ fi
 
 $compiler -std=c++17 -O1 -g -pthread $flags -Isrc tests/core/core-test.cpp -o build/sanitize/core-test
 build/sanitize/core-test
+# And whether threads get in each other's way, where the system lets that be watched.
+if echo 'int main() {}' | $compiler -fsanitize=thread -x c++ - -o build/sanitize/probe 2>/dev/null && build/sanitize/probe 2>/dev/null; then
+  $compiler -std=c++17 -O1 -g -pthread -fsanitize=thread -Isrc tests/core/core-test.cpp -o build/sanitize/threads-test
+  build/sanitize/threads-test
+fi
 
 # The package as it stands, in a library of its own.
 rm -rf build/sanitize/package && mkdir build/sanitize/package

@@ -1,6 +1,6 @@
 // Values as codes: from 0, in the order of the values.
 #pragma once
-#include "core/threads.h"
+#include "core/order.h"
 #include <cmath>
 #include <cstdint>
 #include <cstring>
@@ -39,7 +39,8 @@ Coded code_numbers(const Number* values, std::size_t n, int threads, IsMissing i
   const double low = *std::min_element(least.begin(), least.end());
   const double high = *std::max_element(most.begin(), most.end());
   const double range = high >= low ? high - low + 1 : 0;
-  if (!(range <= std::max<double>(65536, 2.0 * n)) || !(std::abs(low) < 9e15)) return coded;
+  const double room = std::max({65536.0, 2.0 * n, std::min(8.0 * n, 16777216.0)});
+  if (!(range <= room) || !(std::abs(low) < 9e15)) return coded;
   const std::size_t size = static_cast<std::size_t>(range) + 1, missing = size - 1;
   const auto cell = [&](std::size_t i) {
     return is_missing(values[i]) ? missing : static_cast<std::size_t>(values[i] - low);
@@ -79,6 +80,15 @@ class Addresses {
     limit_ = table_.size() / 2;
   }
 
+  // Asks for where this address will be looked for.
+  void fetch(const void* address) const {
+#if defined(__GNUC__)
+    __builtin_prefetch(&table_[place_of(address)]);
+#else
+    static_cast<void>(address);
+#endif
+  }
+
   // The number of this address; `fresh` says whether it is met for the first time.
   int number_of(const void* address, bool& fresh) {
     Entry& entry = find(address);
@@ -103,9 +113,13 @@ class Addresses {
   std::size_t limit_;
   int size_ = 0;
 
+  std::size_t place_of(const void* address) const {
+    return (reinterpret_cast<std::uintptr_t>(address) >> 3) * 0x9e3779b97f4a7c15u >> 20 & (table_.size() - 1);
+  }
+
   Entry& find(const void* address) {
     const std::size_t mask = table_.size() - 1;
-    std::size_t at = (reinterpret_cast<std::uintptr_t>(address) >> 3) * 0x9e3779b97f4a7c15u >> 20 & mask;
+    std::size_t at = place_of(address);
     while (table_[at].address && table_[at].address != address) at = (at + 1) & mask;
     return table_[at];
   }
@@ -128,10 +142,6 @@ struct Text {
 // The places of distinct texts, sorted by their bytes: by eight of them at once, behind those
 // that all texts begin with.
 inline std::vector<int> order_of_texts(const std::vector<Text>& texts) {
-  struct Item {
-    std::uint64_t head;
-    int place;
-  };
   std::size_t same = texts.empty() ? 0 : texts[0].size;
   for (const Text& text : texts) {
     same = std::min(same, text.size);
@@ -139,7 +149,7 @@ inline std::vector<int> order_of_texts(const std::vector<Text>& texts) {
       if (text.bytes[i] != texts[0].bytes[i]) same = i;
     }
   }
-  std::vector<Item> items(texts.size());
+  std::vector<Packed> items(texts.size()), room;
   for (std::size_t i = 0; i < texts.size(); ++i) {
     std::uint64_t head = 0;
     for (std::size_t at = same; at < same + 8; ++at) {
@@ -147,14 +157,17 @@ inline std::vector<int> order_of_texts(const std::vector<Text>& texts) {
     }
     items[i] = {head, static_cast<int>(i)};
   }
-  std::sort(items.begin(), items.end(), [&](const Item& a, const Item& b) {
-    if (a.head != b.head) return a.head < b.head;
-    const Text &one = texts[a.place], &other = texts[b.place];
-    const int difference = std::memcmp(one.bytes, other.bytes, std::min(one.size, other.size));
-    return difference != 0 ? difference < 0 : one.size < other.size;
-  });
+  sort_part(items.data(), items.size(), 64, room);
+  for (std::size_t from = 0, to = 0; from < items.size(); from = to) {
+    for (to = from + 1; to < items.size() && items[to].code == items[from].code; ++to) {}
+    std::sort(items.begin() + from, items.begin() + to, [&](const Packed& a, const Packed& b) {
+      const Text &one = texts[a.record], &other = texts[b.record];
+      const int difference = std::memcmp(one.bytes, other.bytes, std::min(one.size, other.size));
+      return difference != 0 ? difference < 0 : one.size < other.size;
+    });
+  }
   std::vector<int> order(texts.size());
-  for (std::size_t i = 0; i < items.size(); ++i) order[i] = items[i].place;
+  for (std::size_t i = 0; i < items.size(); ++i) order[i] = items[i].record;
   return order;
 }
 

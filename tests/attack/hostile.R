@@ -6,7 +6,7 @@ library(almanacridge)
 
 namespace <- asNamespace("almanacridge")
 touches_files <- c("file_kind", "create_file", "write_bytes", "flush_file", "refused_append", "move_file", "copy_onto",
-                   "count_lines", "file_marks", "send_to_output", "heed_termination", "heed_progress", "asked_to_terminate", "in_child", "leave_child", "parquet_is_sound")
+                   "count_lines", "file_marks", "send_to_output", "heed_termination", "heed_progress", "asked_to_terminate", "in_child", "leave_child", "parquet_is_sound", "exchange_folders")
 glue <- names(Filter(function(f) is.function(f) && any(grepl("\\.Call", deparse(f))), as.list(namespace)))
 kernels <- setdiff(sort(glue), touches_files)
 
@@ -31,7 +31,9 @@ argument <- function(name, call) {
   wild <- stats::runif(1) < call$wild
   switch(name,
     start = , stop = , end = , open = , close = spans_of(name, n, call, wild),
-    first = , last = periods_of(name, p, call, wild),
+    first = , last = if (call$kernel == "day_spans") sample(c(-4000000L, 0L, 30000L, 4000000L, NA), 1) else periods_of(name, p, call, wild),
+    last_end = sample(c(20400L, 4000000L, 4000000L, -5L, NA), 1), behind = sample(c(0L, 1L, 1L, 2L, NA), 1), means_open = if (wild) days(n) else 20010L[wild],
+    threads = sample(c(1L, 1L, 2L, 2L, 5L, 0L, -1L, NA), 1),
     group = , line = , side = , key = , ids = if (stats::runif(1) < 0.25) NULL else if (wild) codes(n) else if (name == "key") sort(sample(0:3, n, TRUE)) else sample(0:3, n, TRUE),
     groups = , keys = , sides = sample(c(-1L, 0L, 1L, 4L, 4L, 4L, NA), 1),
     weight = , amount = if (stats::runif(1) < 0.3) NULL else if (wild) numbers(n) else stats::runif(n, 0, 100),

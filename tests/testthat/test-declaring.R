@@ -47,7 +47,7 @@ test_that("keys come in the order of their values, as R sorts them by code point
     sorted <- data[[key]][order(data[[key]], data$from, method = "radix")]
     expect_identical(data[[key]][index$order], sorted)
     expect_identical(index$order, order(data[[key]], data$from, method = "radix"))
-    expect_identical(data[[key]][index$key_rows], unique(sorted))
+    expect_identical(index$key_values[[key]], unique(sorted))
     groups <- almanacridge:::code_values(list(c(data[[key]], NA)))
     expect_identical(groups$codes[nrow(data) + 1], groups$size - 1L)
   }
