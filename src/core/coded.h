@@ -157,7 +157,7 @@ inline std::vector<int> order_of_texts(const std::vector<Text>& texts) {
     }
     items[i] = {head, static_cast<int>(i)};
   }
-  sort_part(items.data(), items.size(), 64, room);
+  sort_part(items.data(), items.size(), 64, room, PackedWay{});
   for (std::size_t from = 0, to = 0; from < items.size(); from = to) {
     for (to = from + 1; to < items.size() && items[to].code == items[from].code; ++to) {}
     std::sort(items.begin() + from, items.begin() + to, [&](const Packed& a, const Packed& b) {

@@ -15,6 +15,29 @@ struct Packed {
   int record;
 };
 
+// Both in one number, where there is room.
+struct Slim {
+  std::uint64_t both;
+};
+
+// How items are made and looked at: the code is what they are sorted by.
+struct PackedWay {
+  std::uint64_t code(const Packed& item) const { return item.code; }
+  int record(const Packed& item) const { return item.record; }
+  Packed item(std::uint64_t code, int record) const { return {code, record}; }
+};
+
+struct SlimWay {
+  int record_bits;
+  std::uint64_t code(const Slim& item) const { return item.both >> record_bits; }
+  int record(const Slim& item) const {
+    return static_cast<int>(item.both & ((std::uint64_t{1} << record_bits) - 1));
+  }
+  Slim item(std::uint64_t code, int record) const {
+    return {code << record_bits | static_cast<std::uint64_t>(record)};
+  }
+};
+
 inline int bits_of(std::uint64_t value) {
   int bits = 0;
   for (; value > 0; value >>= 1) ++bits;
@@ -60,13 +83,13 @@ template <class Tick> struct Packing {
     bits = start_bits + key_bits;
   }
 
-  int key_of(const Packed& item) const {
-    return key && start_bits < 64 ? static_cast<int>(item.code >> start_bits) : 0;
+  int key_of(std::uint64_t code) const {
+    return key && start_bits < 64 ? static_cast<int>(code >> start_bits) : 0;
   }
 
-  Tick start_of(const Packed& item) const {
-    if (lost > 0 || start_bits >= 64) return start[item.record];
-    const std::uint64_t own = item.code & ((std::uint64_t{1} << start_bits) - 1);
+  Tick start_of(std::uint64_t code, int record) const {
+    if (lost > 0 || start_bits >= 64) return start[record];
+    const std::uint64_t own = code & ((std::uint64_t{1} << start_bits) - 1);
     return static_cast<Tick>(low + own * unit);
   }
 
@@ -78,54 +101,54 @@ template <class Tick> struct Packing {
   }
 };
 
-inline void insert_in_order(Packed* items, std::size_t n) {
+template <class Item, class Way> void insert_in_order(Item* items, std::size_t n, Way way) {
   for (std::size_t i = 1; i < n; ++i) {
-    const Packed item = items[i];
+    const Item item = items[i];
+    const std::uint64_t code = way.code(item);
     std::size_t at = i;
-    for (; at > 0 && items[at - 1].code > item.code; --at) items[at] = items[at - 1];
+    for (; at > 0 && way.code(items[at - 1]) > code; --at) items[at] = items[at - 1];
     items[at] = item;
   }
 }
 
 // Stable, by the last `bits` of the code.
-inline void sort_part(Packed* items, std::size_t n, int bits, std::vector<Packed>& room) {
-  if (n < 40) return insert_in_order(items, n);
+template <class Item, class Way>
+void sort_part(Item* items, std::size_t n, int bits, std::vector<Item>& room, Way way) {
+  if (n < 40) return insert_in_order(items, n, way);
   if (room.size() < n) room.resize(n);
-  Packed* from = items;
-  Packed* to = room.data();
+  Item* from = items;
+  Item* to = room.data();
   for (int shift = 0; shift < bits; shift += 8) {
     std::size_t place[257] = {0};
-    for (std::size_t i = 0; i < n; ++i) ++place[((from[i].code >> shift) & 255) + 1];
+    for (std::size_t i = 0; i < n; ++i) ++place[((way.code(from[i]) >> shift) & 255) + 1];
     if (std::find(place, place + 257, n) != place + 257) continue;  // all have the same digit
     for (int digit = 1; digit < 257; ++digit) place[digit] += place[digit - 1];
-    for (std::size_t i = 0; i < n; ++i) to[place[(from[i].code >> shift) & 255]++] = from[i];
+    for (std::size_t i = 0; i < n; ++i) to[place[(way.code(from[i]) >> shift) & 255]++] = from[i];
     std::swap(from, to);
   }
   if (from != items) std::copy(from, from + n, items);
 }
 
 // Records whose numbers are alike although their starts are not.
-template <class Tick> void settle_alike(Packed* items, std::size_t n, const Tick* start) {
+template <class Item, class Tick, class Way>
+void settle_alike(Item* items, std::size_t n, const Tick* start, Way way) {
   for (std::size_t from = 0, to = 0; from < n; from = to) {
-    for (to = from + 1; to < n && items[to].code == items[from].code; ++to) {}
-    std::sort(items + from, items + to, [&](const Packed& a, const Packed& b) {
-      return start[a.record] != start[b.record] ? start[a.record] < start[b.record] : a.record < b.record;
+    for (to = from + 1; to < n && way.code(items[to]) == way.code(items[from]); ++to) {}
+    std::sort(items + from, items + to, [&](const Item& one, const Item& other) {
+      const int a = way.record(one), b = way.record(other);
+      return start[a] != start[b] ? start[a] < start[b] : a < b;
     });
   }
 }
 
-// Calls put(place, record, key, start) for each record, by key, start and place; keys are codes
-// from 0, or null. Parts are put in by several threads at once.
-template <class Tick, class Put, class Poll>
-void each_in_order(const Tick* start, const int* key, std::size_t n, int keys, int threads, Put put,
-                   const Poll& poll) {
-  const Packing<Tick> packed(start, key, n, keys, threads);
+template <class Item, class Tick, class Put, class Poll, class Way>
+void put_in_order(const Packing<Tick>& packed, std::size_t n, int threads, Put put, const Poll& poll, Way way) {
   const int digits = std::min(packed.bits, 11), shift = packed.bits - digits;
   const std::size_t parts = std::size_t{1} << digits;
   const int blocks = std::max(threads, 1);
   std::vector<std::vector<std::size_t>> place(blocks, std::vector<std::size_t>(parts, 0));
   std::vector<std::size_t> begin(parts + 1, 0);
-  const std::unique_ptr<Packed[]> items(new Packed[n]);
+  const std::unique_ptr<Item[]> items(new Item[n]);
   in_parallel(threads, [&](int t) {
     const Block own = block_of(n, blocks, t);
     for (std::size_t i = own.from; i < own.to; ++i) ++place[t][packed(i) >> shift];
@@ -145,21 +168,37 @@ void each_in_order(const Tick* start, const int* key, std::size_t n, int keys, i
     const Block own = block_of(n, blocks, t);
     for (std::size_t i = own.from; i < own.to; ++i) {
       const std::uint64_t code = packed(i);
-      items[place[t][code >> shift]++] = {code, static_cast<int>(i)};
+      items[place[t][code >> shift]++] = way.item(code, static_cast<int>(i));
     }
   });
   poll();
-  std::vector<std::vector<Packed>> room(blocks);
+  std::vector<std::vector<Item>> room(blocks);
   take_parts(parts, threads, [&](std::size_t part, int t) {
-    Packed* own = items.get() + begin[part];
+    Item* own = items.get() + begin[part];
     const std::size_t size = begin[part + 1] - begin[part];
-    sort_part(own, size, shift, room[t]);
-    if (packed.lost > 0) settle_alike(own, size, start);
+    sort_part(own, size, shift, room[t], way);
+    if (packed.lost > 0) settle_alike(own, size, packed.start, way);
     for (std::size_t i = 0; i < size; ++i) {
-      put(begin[part] + i, own[i].record, packed.key_of(own[i]), packed.start_of(own[i]));
+      const std::uint64_t code = way.code(own[i]);
+      const int record = way.record(own[i]);
+      put(begin[part] + i, record, packed.key_of(code), packed.start_of(code, record));
     }
     if (t == 0) poll();
   });
+}
+
+// Calls put(place, record, key, start) for each record, by key, start and place; keys are codes
+// from 0, or null. Parts are put in by several threads at once.
+template <class Tick, class Put, class Poll>
+void each_in_order(const Tick* start, const int* key, std::size_t n, int keys, int threads, Put put,
+                   const Poll& poll) {
+  const Packing<Tick> packed(start, key, n, keys, threads);
+  const int record_bits = bits_of(n);
+  if (packed.bits + record_bits <= 64) {
+    put_in_order<Slim>(packed, n, threads, put, poll, SlimWay{record_bits});
+  } else {
+    put_in_order<Packed>(packed, n, threads, put, poll, PackedWay{});
+  }
 }
 
 }  // namespace ridge
