@@ -71,7 +71,8 @@ shot() {
   DISPLAY=$display xterm -geometry 127x39+0+0 -fa 'DejaVu Sans Mono' -fs 12 -bg '#fbfbf8' -fg '#22313f' \
     -e bash "$work/run.sh" "$2" &
   local terminal=$!
-  for _ in $(seq 60); do [ -e "$work/done" ] && break; sleep 0.5; done
+  for _ in $(seq 300); do [ -e "$work/done" ] && break; sleep 0.5; done
+  [ -e "$work/done" ] || { echo "screenshots: $1 did not come to its end."; exit 1; }
   sleep 1
   DISPLAY=$display import -window root "$shots/$1.png"
   kill $terminal 2>/dev/null || true
