@@ -10,6 +10,9 @@
 #' untouched. The same files and as-of date give the same bytes, but for the time in
 #' `edition.json`.
 #'
+#' Its questions are worked on by as many processes as [thread_count()] says, eight at most; where
+#' processes cannot be forked, by one.
+#'
 #' Beside the almanac a folder, called as its file with `-kept` behind it, keeps what the next
 #' edition is compared with: of each list of records the columns of its key, start, end, groups and
 #' weight as they are used by questions. `keep_editions: 0` keeps none.

@@ -5,7 +5,8 @@
 #' Kernels that take longer than a moment work on all cores of the machine; the result is the
 #' same whatever their number. `options(almanacridge.threads = 2)`, or `RIDGE_THREADS` in the
 #' environment, sets another number. A package check gets two at most, and a process that was
-#' forked one, as its siblings are at work beside it.
+#' forked one, as its siblings are at work beside it. Questions about few records are answered on
+#' one, and [build_almanac()] has so many processes.
 #'
 #' @return The number of threads (integer).
 #' @section Errors:
