@@ -125,44 +125,44 @@ span_extent <- function(start, stop) {
     .Call(`_almanacridge_span_extent`, start, stop)
 }
 
-kernel_levels <- function(start, stop, first, last, group, groups, key, weight, scale, rule) {
-    .Call(`_almanacridge_kernel_levels`, start, stop, first, last, group, groups, key, weight, scale, rule)
+kernel_levels <- function(start, stop, first, last, group, groups, key, weight, scale, rule, how) {
+    .Call(`_almanacridge_kernel_levels`, start, stop, first, last, group, groups, key, weight, scale, rule, how)
 }
 
-kernel_flows <- function(start, stop, first, last, group, groups, key, weight, scale, total, returns) {
-    .Call(`_almanacridge_kernel_flows`, start, stop, first, last, group, groups, key, weight, scale, total, returns)
+kernel_flows <- function(start, stop, first, last, group, groups, key, weight, scale, total, returns, how) {
+    .Call(`_almanacridge_kernel_flows`, start, stop, first, last, group, groups, key, weight, scale, total, returns, how)
 }
 
 kernel_movement_rows <- function(start, stop, first, last, group, groups, key, returns) {
     .Call(`_almanacridge_kernel_movement_rows`, start, stop, first, last, group, groups, key, returns)
 }
 
-kernel_cohorts <- function(start, stop, first, last, key, group, groups, rule, returns, until) {
-    .Call(`_almanacridge_kernel_cohorts`, start, stop, first, last, key, group, groups, rule, returns, until)
+kernel_cohorts <- function(start, stop, first, last, key, group, groups, rule, returns, until, how) {
+    .Call(`_almanacridge_kernel_cohorts`, start, stop, first, last, key, group, groups, rule, returns, until, how)
 }
 
-kernel_stretches <- function(start, stop, line, tolerance, before, origin, tags, with_places) {
-    .Call(`_almanacridge_kernel_stretches`, start, stop, line, tolerance, before, origin, tags, with_places)
+kernel_stretches <- function(start, stop, line, tolerance, before, origin, tags, with_places, threads) {
+    .Call(`_almanacridge_kernel_stretches`, start, stop, line, tolerance, before, origin, tags, with_places, threads)
 }
 
-kernel_gaps <- function(start, stop, line, least, before, origin) {
-    .Call(`_almanacridge_kernel_gaps`, start, stop, line, least, before, origin)
+kernel_gaps <- function(start, stop, line, least, before, origin, threads) {
+    .Call(`_almanacridge_kernel_gaps`, start, stop, line, least, before, origin, threads)
 }
 
 kernel_reach <- function(start, stop, key) {
     .Call(`_almanacridge_kernel_reach`, start, stop, key)
 }
 
-kernel_pair_count <- function(start, stop, line, side, least) {
-    .Call(`_almanacridge_kernel_pair_count`, start, stop, line, side, least)
+kernel_pair_count <- function(start, stop, line, side, least, threads) {
+    .Call(`_almanacridge_kernel_pair_count`, start, stop, line, side, least, threads)
 }
 
 kernel_pairs <- function(start, stop, line, side, sides, least, pairs) {
     .Call(`_almanacridge_kernel_pairs`, start, stop, line, side, sides, least, pairs)
 }
 
-kernel_steps <- function(start, stop, group, key, weight, scale) {
-    .Call(`_almanacridge_kernel_steps`, start, stop, group, key, weight, scale)
+kernel_steps <- function(start, stop, group, key, weight, scale, how) {
+    .Call(`_almanacridge_kernel_steps`, start, stop, group, key, weight, scale, how)
 }
 
 kernel_minus <- function(start, stop, key, first, last, side) {
@@ -173,16 +173,16 @@ kernel_restated <- function(now, was, by_start) {
     .Call(`_almanacridge_kernel_restated`, now, was, by_start)
 }
 
-repeat_numbers <- function(values, times) {
-    .Call(`_almanacridge_repeat_numbers`, values, times)
+repeat_numbers <- function(values, times, threads) {
+    .Call(`_almanacridge_repeat_numbers`, values, times, threads)
 }
 
-kernel_slice_counts <- function(start, stop, first, last, from, to, rule) {
-    .Call(`_almanacridge_kernel_slice_counts`, start, stop, first, last, from, to, rule)
+kernel_slice_counts <- function(start, stop, first, last, from, to, rule, threads) {
+    .Call(`_almanacridge_kernel_slice_counts`, start, stop, first, last, from, to, rule, threads)
 }
 
-kernel_slices <- function(start, stop, first, last, from, to, rule, less, rows, daily) {
-    .Call(`_almanacridge_kernel_slices`, start, stop, first, last, from, to, rule, less, rows, daily)
+kernel_slices <- function(start, stop, first, last, from, to, rule, less, rows, daily, threads) {
+    .Call(`_almanacridge_kernel_slices`, start, stop, first, last, from, to, rule, less, rows, daily, threads)
 }
 
 kernel_key_slice_count <- function(start, stop, first, last, key, from, to, rule) {
@@ -209,8 +209,12 @@ kernel_spread_size <- function(start, stop, first, last, from, to) {
     .Call(`_almanacridge_kernel_spread_size`, start, stop, first, last, from, to)
 }
 
-kernel_spread_totals <- function(start, stop, amount, group, groups, first, last, from, to, measure, equal_parts, rounded) {
-    .Call(`_almanacridge_kernel_spread_totals`, start, stop, amount, group, groups, first, last, from, to, measure, equal_parts, rounded)
+kernel_spread_totals <- function(start, stop, amount, group, groups, first, last, from, to, measure, equal_parts, rounded, known, how) {
+    .Call(`_almanacridge_kernel_spread_totals`, start, stop, amount, group, groups, first, last, from, to, measure, equal_parts, rounded, known, how)
+}
+
+kernel_largest_rate <- function(start, stop, amount, first, last, measure, equal_parts, threads) {
+    .Call(`_almanacridge_kernel_largest_rate`, start, stop, amount, first, last, measure, equal_parts, threads)
 }
 
 clock_between <- function(start, stop, open, close) {

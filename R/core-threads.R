@@ -53,6 +53,11 @@ threads_for <- function(size) {
   if (size < 1e5) 1L else thread_count()
 }
 
+# How a kernel gathers an answer about so many records: see gather.h.
+at_once <- function(size) {
+  list(threads = threads_for(size), parts = NULL, keep = FALSE)
+}
+
 .onLoad <- function(libname, pkgname) {
   loaded$process <- Sys.getpid()
 }

@@ -1,30 +1,32 @@
 # What records in memory answer by period.
 
 #' @export
-levels_of.ridge_memory <- function(x, axis, groups, rule, of, values = NULL) {
+levels_of.ridge_memory <- function(x, axis, groups, rule, of, values = NULL, how = NULL) {
   index <- memory_index(x)
+  how <- how %||% at_once(length(index$start))
   weights <- if (!is.null(values)) scaled(in_index_order(values, index))
   else if (of == "weight") memory_weights(x)
   key <- if (of == "keys") index$key
   if (is.null(axis)) {
     return(kernel_steps(index$start, index$stop, groups$codes, key, weights$values,
-                        weights$scale %||% 1))
+                        weights$scale %||% 1, how))
   }
   if (groups$size == 0L) {
     return(if (of == "weight" || is_average(rule)) double() else integer())
   }
   kernel_levels(index$start, index$stop, axis$first, axis$stop, groups$codes, groups$size, key,
-                weights$values, weights$scale %||% 1, rule)
+                weights$values, weights$scale %||% 1, rule, how)
 }
 
 #' @export
-flows_of.ridge_memory <- function(x, axis, groups, of, total, returns) {
+flows_of.ridge_memory <- function(x, axis, groups, of, total, returns, how = NULL) {
   index <- memory_index(x)
+  how <- how %||% at_once(length(index$start))
   weights <- if (of == "weight") memory_weights(x)
   cells <- kernel_flows(index$start, index$stop, axis$first, axis$stop, groups$codes, groups$size,
                         if (of == "keys") index$key, weights$values, weights$scale %||% 1, total,
-                        returns)
-  array(cells, c(axis_size(axis), 8L, groups$size + total))
+                        returns, how)
+  if (how$keep) cells else array(cells, c(axis_size(axis), 8L, groups$size + total))
 }
 
 #' @export
@@ -65,12 +67,12 @@ record_flow_rows <- function(x, axis, groups) {
 }
 
 #' @export
-cohorts_of.ridge_memory <- function(x, axis, groups, rule, returns) {
+cohorts_of.ridge_memory <- function(x, axis, groups, rule, returns, how = NULL) {
   index <- memory_index(x)
   # Without a key each record is one.
   key <- index$key %||% (seq_along(index$start) - 1L)
   kernel_cohorts(index$start, index$stop, axis$first, axis$stop, key, groups$codes, groups$size,
-                 rule, returns, about(x)$as_of_stop)
+                 rule, returns, about(x)$as_of_stop, how %||% at_once(length(index$start)))
 }
 
 #' @export
@@ -92,7 +94,8 @@ spread_of.ridge_memory <- function(x, axis, values, over, per, groups = NULL) {
 spread_totals <- function(spans, periods, values, over, groups, size) {
   totals <- kernel_spread_totals(spans$start, spans$stop, values, groups$codes, groups$size,
                                  periods$first, periods$stop, periods$from, periods$to,
-                                 over$measure, over$equal_parts, over$rounded)
+                                 over$measure, over$equal_parts, over$rounded, NULL,
+                                 at_once(length(spans$start)))
   if (is.null(periods$left)) {
     return(totals)
   }
@@ -141,12 +144,12 @@ record_slices <- function(x, axis, rule, columns) {
   all <- ticking(all_periods(axis))
   daily <- on_days(axis$timeline) && axis$grain$unit == "day" && axis$grain$size == 1L
   counts <- kernel_slice_counts(index$start, index$stop, all$first, all$stop, all$from, all$to,
-                                rule)
+                                rule, threads_for(length(index$start)))
   rows <- sum(as.double(counts))
   check_fits(rows, 4 * 3 + 8 * (if (daily) 1 else 4) + 8 * columns, "This scaffold",
              coarser_by(", or a count"))
   filled <- kernel_slices(index$start, index$stop, all$first, all$stop, all$from, all$to, rule,
-                          end_less(axis$timeline), rows, daily)
+                          end_less(axis$timeline), rows, daily, threads_for(rows))
   c(list(order = index$order, counts = counts, daily = daily), filled)
 }
 

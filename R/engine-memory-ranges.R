@@ -33,13 +33,14 @@ stretches_of.ridge_memory <- function(x, names, far, table = NULL, between = FAL
                                       places = FALSE) {
   lines <- memory_lines(x, names)
   own <- function(at) lines$order[at]
+  threads <- threads_for(length(lines$start))
   if (between) {
     found <- kernel_gaps(lines$start, lines$stop, lines$line, far, table$before,
-                         table$origin %||% 0L)
+                         table$origin %||% 0L, threads)
     found[c("before", "after")] <- lapply(found[c("before", "after")], own)
   } else {
     found <- kernel_stretches(lines$start, lines$stop, lines$line, far, table$before,
-                              table$origin %||% 0L, tags, places)
+                              table$origin %||% 0L, tags, places, threads)
     found[c("first", "furthest")] <- lapply(found[c("first", "furthest")], own)
   }
   c(found, list(lines = lines[c("names", "values")], order = lines$order,
@@ -64,8 +65,9 @@ reach_of.ridge_memory <- function(x) {
 pairs_of.ridge_memory <- function(x, y, per, differing, least, way_out) {
   both <- if (is.null(y)) one_table(x, per[[1]], differing) else two_tables(x, y, per, differing)
   lines <- both$lines
-  count <- kernel_pair_count(lines$start, lines$stop, lines$line, both$side, least)
-  check_fits(count, 8 * (8 + length(lines$names) + 2 * length(differing)), "This list of pairs",
+  count <- kernel_pair_count(lines$start, lines$stop, lines$line, both$side, least,
+                             threads_for(length(lines$start)))
+  check_fits(sum(count), 8 * (8 + length(lines$names) + 2 * length(differing)), "This list of pairs",
              way_out)
   pairs <- kernel_pairs(lines$start, lines$stop, lines$line, both$side, both$sides, least, count)
   pairs$start <- lines$start[pairs$b]
@@ -111,7 +113,7 @@ first_table_first <- function(pairs, side) {
 # How many ticks the ranges of each code cover, each tick once.
 covered_ticks <- function(start, stop, codes, size) {
   order <- order_records(start, codes, size, threads_for(length(start)))
-  found <- kernel_stretches(start[order], stop[order], codes[order], 0, NULL, 0L, FALSE, FALSE)
+  found <- kernel_stretches(start[order], stop[order], codes[order], 0, NULL, 0L, FALSE, FALSE, 1L)
   lengths <- tapply(found$stop - found$start, factor(found$line, seq_len(size) - 1L), sum,
                     default = 0)
   as.vector(lengths)

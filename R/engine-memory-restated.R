@@ -189,7 +189,8 @@ piece_levels <- function(stage, axis, asked, lists, scale) {
   stage <- lapply(stage, `[`, order)
   level <- function(codes, size) {
     kernel_levels(stage$start, stage$stop, axis$first, axis$stop, codes, size,
-                  if (asked$of == "keys") stage$key, stage$weight, scale %||% 1, asked$rule)
+                  if (asked$of == "keys") stage$key, stage$weight, scale %||% 1, asked$rule,
+                  at_once(length(stage$start)))
   }
   grouped <- length(asked$group) > 0
   c(if (lists$lines$size > 0) level(if (grouped) stage$line, lists$lines$size),

@@ -139,7 +139,7 @@ values_of_keys <- function(x, names) {
 # Plain numbers need no list of places in between.
 repeat_each <- function(values, times) {
   plain <- is.numeric(values) && is.null(attributes(values))
-  if (plain) repeat_numbers(values, times) else vctrs::vec_rep_each(values, times)
+  if (plain) repeat_numbers(values, times, threads_for(length(values))) else vctrs::vec_rep_each(values, times)
 }
 
 no_slices <- function(x, asked) {
@@ -158,7 +158,7 @@ slice_columns <- function(found, axis, label) {
   if (isTRUE(found$daily)) {
     day <- structure(found$period, class = "Date")
     columns <- list(period = day, period_end = day, start = day, end = day,
-                    days = repeat_numbers(1L, length(day)))
+                    days = repeat_numbers(1L, length(day), 1L))
   } else {
     columns <- c(lapply(found[c("period", "period_end", "start", "end")], as_moments, timeline),
                  found[length_unit(timeline)$name])

@@ -375,8 +375,8 @@ BEGIN_RCPP
 END_RCPP
 }
 // kernel_levels
-SEXP kernel_levels(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP group, int groups, SEXP key, SEXP weight, double scale, std::string rule);
-RcppExport SEXP _almanacridge_kernel_levels(SEXP startSEXP, SEXP stopSEXP, SEXP firstSEXP, SEXP lastSEXP, SEXP groupSEXP, SEXP groupsSEXP, SEXP keySEXP, SEXP weightSEXP, SEXP scaleSEXP, SEXP ruleSEXP) {
+SEXP kernel_levels(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP group, int groups, SEXP key, SEXP weight, double scale, std::string rule, SEXP how);
+RcppExport SEXP _almanacridge_kernel_levels(SEXP startSEXP, SEXP stopSEXP, SEXP firstSEXP, SEXP lastSEXP, SEXP groupSEXP, SEXP groupsSEXP, SEXP keySEXP, SEXP weightSEXP, SEXP scaleSEXP, SEXP ruleSEXP, SEXP howSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -390,13 +390,14 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< SEXP >::type weight(weightSEXP);
     Rcpp::traits::input_parameter< double >::type scale(scaleSEXP);
     Rcpp::traits::input_parameter< std::string >::type rule(ruleSEXP);
-    rcpp_result_gen = Rcpp::wrap(kernel_levels(start, stop, first, last, group, groups, key, weight, scale, rule));
+    Rcpp::traits::input_parameter< SEXP >::type how(howSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_levels(start, stop, first, last, group, groups, key, weight, scale, rule, how));
     return rcpp_result_gen;
 END_RCPP
 }
 // kernel_flows
-SEXP kernel_flows(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP group, int groups, SEXP key, SEXP weight, double scale, bool total, bool returns);
-RcppExport SEXP _almanacridge_kernel_flows(SEXP startSEXP, SEXP stopSEXP, SEXP firstSEXP, SEXP lastSEXP, SEXP groupSEXP, SEXP groupsSEXP, SEXP keySEXP, SEXP weightSEXP, SEXP scaleSEXP, SEXP totalSEXP, SEXP returnsSEXP) {
+SEXP kernel_flows(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP group, int groups, SEXP key, SEXP weight, double scale, bool total, bool returns, SEXP how);
+RcppExport SEXP _almanacridge_kernel_flows(SEXP startSEXP, SEXP stopSEXP, SEXP firstSEXP, SEXP lastSEXP, SEXP groupSEXP, SEXP groupsSEXP, SEXP keySEXP, SEXP weightSEXP, SEXP scaleSEXP, SEXP totalSEXP, SEXP returnsSEXP, SEXP howSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -411,7 +412,8 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< double >::type scale(scaleSEXP);
     Rcpp::traits::input_parameter< bool >::type total(totalSEXP);
     Rcpp::traits::input_parameter< bool >::type returns(returnsSEXP);
-    rcpp_result_gen = Rcpp::wrap(kernel_flows(start, stop, first, last, group, groups, key, weight, scale, total, returns));
+    Rcpp::traits::input_parameter< SEXP >::type how(howSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_flows(start, stop, first, last, group, groups, key, weight, scale, total, returns, how));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -434,8 +436,8 @@ BEGIN_RCPP
 END_RCPP
 }
 // kernel_cohorts
-SEXP kernel_cohorts(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP key, SEXP group, int groups, std::string rule, bool returns, double until);
-RcppExport SEXP _almanacridge_kernel_cohorts(SEXP startSEXP, SEXP stopSEXP, SEXP firstSEXP, SEXP lastSEXP, SEXP keySEXP, SEXP groupSEXP, SEXP groupsSEXP, SEXP ruleSEXP, SEXP returnsSEXP, SEXP untilSEXP) {
+SEXP kernel_cohorts(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP key, SEXP group, int groups, std::string rule, bool returns, double until, SEXP how);
+RcppExport SEXP _almanacridge_kernel_cohorts(SEXP startSEXP, SEXP stopSEXP, SEXP firstSEXP, SEXP lastSEXP, SEXP keySEXP, SEXP groupSEXP, SEXP groupsSEXP, SEXP ruleSEXP, SEXP returnsSEXP, SEXP untilSEXP, SEXP howSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -449,13 +451,14 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< std::string >::type rule(ruleSEXP);
     Rcpp::traits::input_parameter< bool >::type returns(returnsSEXP);
     Rcpp::traits::input_parameter< double >::type until(untilSEXP);
-    rcpp_result_gen = Rcpp::wrap(kernel_cohorts(start, stop, first, last, key, group, groups, rule, returns, until));
+    Rcpp::traits::input_parameter< SEXP >::type how(howSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_cohorts(start, stop, first, last, key, group, groups, rule, returns, until, how));
     return rcpp_result_gen;
 END_RCPP
 }
 // kernel_stretches
-SEXP kernel_stretches(SEXP start, SEXP stop, SEXP line, double tolerance, SEXP before, int origin, bool tags, bool with_places);
-RcppExport SEXP _almanacridge_kernel_stretches(SEXP startSEXP, SEXP stopSEXP, SEXP lineSEXP, SEXP toleranceSEXP, SEXP beforeSEXP, SEXP originSEXP, SEXP tagsSEXP, SEXP with_placesSEXP) {
+SEXP kernel_stretches(SEXP start, SEXP stop, SEXP line, double tolerance, SEXP before, int origin, bool tags, bool with_places, int threads);
+RcppExport SEXP _almanacridge_kernel_stretches(SEXP startSEXP, SEXP stopSEXP, SEXP lineSEXP, SEXP toleranceSEXP, SEXP beforeSEXP, SEXP originSEXP, SEXP tagsSEXP, SEXP with_placesSEXP, SEXP threadsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -467,13 +470,14 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< int >::type origin(originSEXP);
     Rcpp::traits::input_parameter< bool >::type tags(tagsSEXP);
     Rcpp::traits::input_parameter< bool >::type with_places(with_placesSEXP);
-    rcpp_result_gen = Rcpp::wrap(kernel_stretches(start, stop, line, tolerance, before, origin, tags, with_places));
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_stretches(start, stop, line, tolerance, before, origin, tags, with_places, threads));
     return rcpp_result_gen;
 END_RCPP
 }
 // kernel_gaps
-SEXP kernel_gaps(SEXP start, SEXP stop, SEXP line, double least, SEXP before, int origin);
-RcppExport SEXP _almanacridge_kernel_gaps(SEXP startSEXP, SEXP stopSEXP, SEXP lineSEXP, SEXP leastSEXP, SEXP beforeSEXP, SEXP originSEXP) {
+SEXP kernel_gaps(SEXP start, SEXP stop, SEXP line, double least, SEXP before, int origin, int threads);
+RcppExport SEXP _almanacridge_kernel_gaps(SEXP startSEXP, SEXP stopSEXP, SEXP lineSEXP, SEXP leastSEXP, SEXP beforeSEXP, SEXP originSEXP, SEXP threadsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -483,7 +487,8 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< double >::type least(leastSEXP);
     Rcpp::traits::input_parameter< SEXP >::type before(beforeSEXP);
     Rcpp::traits::input_parameter< int >::type origin(originSEXP);
-    rcpp_result_gen = Rcpp::wrap(kernel_gaps(start, stop, line, least, before, origin));
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_gaps(start, stop, line, least, before, origin, threads));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -501,8 +506,8 @@ BEGIN_RCPP
 END_RCPP
 }
 // kernel_pair_count
-double kernel_pair_count(SEXP start, SEXP stop, SEXP line, SEXP side, double least);
-RcppExport SEXP _almanacridge_kernel_pair_count(SEXP startSEXP, SEXP stopSEXP, SEXP lineSEXP, SEXP sideSEXP, SEXP leastSEXP) {
+SEXP kernel_pair_count(SEXP start, SEXP stop, SEXP line, SEXP side, double least, int threads);
+RcppExport SEXP _almanacridge_kernel_pair_count(SEXP startSEXP, SEXP stopSEXP, SEXP lineSEXP, SEXP sideSEXP, SEXP leastSEXP, SEXP threadsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -511,12 +516,13 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< SEXP >::type line(lineSEXP);
     Rcpp::traits::input_parameter< SEXP >::type side(sideSEXP);
     Rcpp::traits::input_parameter< double >::type least(leastSEXP);
-    rcpp_result_gen = Rcpp::wrap(kernel_pair_count(start, stop, line, side, least));
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_pair_count(start, stop, line, side, least, threads));
     return rcpp_result_gen;
 END_RCPP
 }
 // kernel_pairs
-SEXP kernel_pairs(SEXP start, SEXP stop, SEXP line, SEXP side, int sides, double least, double pairs);
+SEXP kernel_pairs(SEXP start, SEXP stop, SEXP line, SEXP side, int sides, double least, SEXP pairs);
 RcppExport SEXP _almanacridge_kernel_pairs(SEXP startSEXP, SEXP stopSEXP, SEXP lineSEXP, SEXP sideSEXP, SEXP sidesSEXP, SEXP leastSEXP, SEXP pairsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
@@ -527,14 +533,14 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< SEXP >::type side(sideSEXP);
     Rcpp::traits::input_parameter< int >::type sides(sidesSEXP);
     Rcpp::traits::input_parameter< double >::type least(leastSEXP);
-    Rcpp::traits::input_parameter< double >::type pairs(pairsSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type pairs(pairsSEXP);
     rcpp_result_gen = Rcpp::wrap(kernel_pairs(start, stop, line, side, sides, least, pairs));
     return rcpp_result_gen;
 END_RCPP
 }
 // kernel_steps
-SEXP kernel_steps(SEXP start, SEXP stop, SEXP group, SEXP key, SEXP weight, double scale);
-RcppExport SEXP _almanacridge_kernel_steps(SEXP startSEXP, SEXP stopSEXP, SEXP groupSEXP, SEXP keySEXP, SEXP weightSEXP, SEXP scaleSEXP) {
+SEXP kernel_steps(SEXP start, SEXP stop, SEXP group, SEXP key, SEXP weight, double scale, SEXP how);
+RcppExport SEXP _almanacridge_kernel_steps(SEXP startSEXP, SEXP stopSEXP, SEXP groupSEXP, SEXP keySEXP, SEXP weightSEXP, SEXP scaleSEXP, SEXP howSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -544,7 +550,8 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< SEXP >::type key(keySEXP);
     Rcpp::traits::input_parameter< SEXP >::type weight(weightSEXP);
     Rcpp::traits::input_parameter< double >::type scale(scaleSEXP);
-    rcpp_result_gen = Rcpp::wrap(kernel_steps(start, stop, group, key, weight, scale));
+    Rcpp::traits::input_parameter< SEXP >::type how(howSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_steps(start, stop, group, key, weight, scale, how));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -578,20 +585,21 @@ BEGIN_RCPP
 END_RCPP
 }
 // repeat_numbers
-SEXP repeat_numbers(SEXP values, Rcpp::IntegerVector times);
-RcppExport SEXP _almanacridge_repeat_numbers(SEXP valuesSEXP, SEXP timesSEXP) {
+SEXP repeat_numbers(SEXP values, Rcpp::IntegerVector times, int threads);
+RcppExport SEXP _almanacridge_repeat_numbers(SEXP valuesSEXP, SEXP timesSEXP, SEXP threadsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< SEXP >::type values(valuesSEXP);
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type times(timesSEXP);
-    rcpp_result_gen = Rcpp::wrap(repeat_numbers(values, times));
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(repeat_numbers(values, times, threads));
     return rcpp_result_gen;
 END_RCPP
 }
 // kernel_slice_counts
-SEXP kernel_slice_counts(SEXP start, SEXP stop, SEXP first, SEXP last, int from, int to, std::string rule);
-RcppExport SEXP _almanacridge_kernel_slice_counts(SEXP startSEXP, SEXP stopSEXP, SEXP firstSEXP, SEXP lastSEXP, SEXP fromSEXP, SEXP toSEXP, SEXP ruleSEXP) {
+SEXP kernel_slice_counts(SEXP start, SEXP stop, SEXP first, SEXP last, int from, int to, std::string rule, int threads);
+RcppExport SEXP _almanacridge_kernel_slice_counts(SEXP startSEXP, SEXP stopSEXP, SEXP firstSEXP, SEXP lastSEXP, SEXP fromSEXP, SEXP toSEXP, SEXP ruleSEXP, SEXP threadsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -602,13 +610,14 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< int >::type from(fromSEXP);
     Rcpp::traits::input_parameter< int >::type to(toSEXP);
     Rcpp::traits::input_parameter< std::string >::type rule(ruleSEXP);
-    rcpp_result_gen = Rcpp::wrap(kernel_slice_counts(start, stop, first, last, from, to, rule));
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_slice_counts(start, stop, first, last, from, to, rule, threads));
     return rcpp_result_gen;
 END_RCPP
 }
 // kernel_slices
-SEXP kernel_slices(SEXP start, SEXP stop, SEXP first, SEXP last, int from, int to, std::string rule, double less, double rows, bool daily);
-RcppExport SEXP _almanacridge_kernel_slices(SEXP startSEXP, SEXP stopSEXP, SEXP firstSEXP, SEXP lastSEXP, SEXP fromSEXP, SEXP toSEXP, SEXP ruleSEXP, SEXP lessSEXP, SEXP rowsSEXP, SEXP dailySEXP) {
+SEXP kernel_slices(SEXP start, SEXP stop, SEXP first, SEXP last, int from, int to, std::string rule, double less, double rows, bool daily, int threads);
+RcppExport SEXP _almanacridge_kernel_slices(SEXP startSEXP, SEXP stopSEXP, SEXP firstSEXP, SEXP lastSEXP, SEXP fromSEXP, SEXP toSEXP, SEXP ruleSEXP, SEXP lessSEXP, SEXP rowsSEXP, SEXP dailySEXP, SEXP threadsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -622,7 +631,8 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< double >::type less(lessSEXP);
     Rcpp::traits::input_parameter< double >::type rows(rowsSEXP);
     Rcpp::traits::input_parameter< bool >::type daily(dailySEXP);
-    rcpp_result_gen = Rcpp::wrap(kernel_slices(start, stop, first, last, from, to, rule, less, rows, daily));
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_slices(start, stop, first, last, from, to, rule, less, rows, daily, threads));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -730,8 +740,8 @@ BEGIN_RCPP
 END_RCPP
 }
 // kernel_spread_totals
-SEXP kernel_spread_totals(SEXP start, SEXP stop, SEXP amount, SEXP group, int groups, SEXP first, SEXP last, int from, int to, SEXP measure, bool equal_parts, bool rounded);
-RcppExport SEXP _almanacridge_kernel_spread_totals(SEXP startSEXP, SEXP stopSEXP, SEXP amountSEXP, SEXP groupSEXP, SEXP groupsSEXP, SEXP firstSEXP, SEXP lastSEXP, SEXP fromSEXP, SEXP toSEXP, SEXP measureSEXP, SEXP equal_partsSEXP, SEXP roundedSEXP) {
+SEXP kernel_spread_totals(SEXP start, SEXP stop, SEXP amount, SEXP group, int groups, SEXP first, SEXP last, int from, int to, SEXP measure, bool equal_parts, bool rounded, SEXP known, SEXP how);
+RcppExport SEXP _almanacridge_kernel_spread_totals(SEXP startSEXP, SEXP stopSEXP, SEXP amountSEXP, SEXP groupSEXP, SEXP groupsSEXP, SEXP firstSEXP, SEXP lastSEXP, SEXP fromSEXP, SEXP toSEXP, SEXP measureSEXP, SEXP equal_partsSEXP, SEXP roundedSEXP, SEXP knownSEXP, SEXP howSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -747,7 +757,27 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< SEXP >::type measure(measureSEXP);
     Rcpp::traits::input_parameter< bool >::type equal_parts(equal_partsSEXP);
     Rcpp::traits::input_parameter< bool >::type rounded(roundedSEXP);
-    rcpp_result_gen = Rcpp::wrap(kernel_spread_totals(start, stop, amount, group, groups, first, last, from, to, measure, equal_parts, rounded));
+    Rcpp::traits::input_parameter< SEXP >::type known(knownSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type how(howSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_spread_totals(start, stop, amount, group, groups, first, last, from, to, measure, equal_parts, rounded, known, how));
+    return rcpp_result_gen;
+END_RCPP
+}
+// kernel_largest_rate
+double kernel_largest_rate(SEXP start, SEXP stop, SEXP amount, SEXP first, SEXP last, SEXP measure, bool equal_parts, int threads);
+RcppExport SEXP _almanacridge_kernel_largest_rate(SEXP startSEXP, SEXP stopSEXP, SEXP amountSEXP, SEXP firstSEXP, SEXP lastSEXP, SEXP measureSEXP, SEXP equal_partsSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type start(startSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type stop(stopSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type amount(amountSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type first(firstSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type last(lastSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type measure(measureSEXP);
+    Rcpp::traits::input_parameter< bool >::type equal_parts(equal_partsSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_largest_rate(start, stop, amount, first, last, measure, equal_parts, threads));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -991,28 +1021,29 @@ static const R_CallMethodDef CallEntries[] = {
     {"_almanacridge_first_met", (DL_FUNC) &_almanacridge_first_met, 1},
     {"_almanacridge_fixed_scale", (DL_FUNC) &_almanacridge_fixed_scale, 1},
     {"_almanacridge_span_extent", (DL_FUNC) &_almanacridge_span_extent, 2},
-    {"_almanacridge_kernel_levels", (DL_FUNC) &_almanacridge_kernel_levels, 10},
-    {"_almanacridge_kernel_flows", (DL_FUNC) &_almanacridge_kernel_flows, 11},
+    {"_almanacridge_kernel_levels", (DL_FUNC) &_almanacridge_kernel_levels, 11},
+    {"_almanacridge_kernel_flows", (DL_FUNC) &_almanacridge_kernel_flows, 12},
     {"_almanacridge_kernel_movement_rows", (DL_FUNC) &_almanacridge_kernel_movement_rows, 8},
-    {"_almanacridge_kernel_cohorts", (DL_FUNC) &_almanacridge_kernel_cohorts, 10},
-    {"_almanacridge_kernel_stretches", (DL_FUNC) &_almanacridge_kernel_stretches, 8},
-    {"_almanacridge_kernel_gaps", (DL_FUNC) &_almanacridge_kernel_gaps, 6},
+    {"_almanacridge_kernel_cohorts", (DL_FUNC) &_almanacridge_kernel_cohorts, 11},
+    {"_almanacridge_kernel_stretches", (DL_FUNC) &_almanacridge_kernel_stretches, 9},
+    {"_almanacridge_kernel_gaps", (DL_FUNC) &_almanacridge_kernel_gaps, 7},
     {"_almanacridge_kernel_reach", (DL_FUNC) &_almanacridge_kernel_reach, 3},
-    {"_almanacridge_kernel_pair_count", (DL_FUNC) &_almanacridge_kernel_pair_count, 5},
+    {"_almanacridge_kernel_pair_count", (DL_FUNC) &_almanacridge_kernel_pair_count, 6},
     {"_almanacridge_kernel_pairs", (DL_FUNC) &_almanacridge_kernel_pairs, 7},
-    {"_almanacridge_kernel_steps", (DL_FUNC) &_almanacridge_kernel_steps, 6},
+    {"_almanacridge_kernel_steps", (DL_FUNC) &_almanacridge_kernel_steps, 7},
     {"_almanacridge_kernel_minus", (DL_FUNC) &_almanacridge_kernel_minus, 6},
     {"_almanacridge_kernel_restated", (DL_FUNC) &_almanacridge_kernel_restated, 3},
-    {"_almanacridge_repeat_numbers", (DL_FUNC) &_almanacridge_repeat_numbers, 2},
-    {"_almanacridge_kernel_slice_counts", (DL_FUNC) &_almanacridge_kernel_slice_counts, 7},
-    {"_almanacridge_kernel_slices", (DL_FUNC) &_almanacridge_kernel_slices, 10},
+    {"_almanacridge_repeat_numbers", (DL_FUNC) &_almanacridge_repeat_numbers, 3},
+    {"_almanacridge_kernel_slice_counts", (DL_FUNC) &_almanacridge_kernel_slice_counts, 8},
+    {"_almanacridge_kernel_slices", (DL_FUNC) &_almanacridge_kernel_slices, 11},
     {"_almanacridge_kernel_key_slice_count", (DL_FUNC) &_almanacridge_kernel_key_slice_count, 8},
     {"_almanacridge_kernel_key_slices", (DL_FUNC) &_almanacridge_kernel_key_slices, 10},
     {"_almanacridge_amount_units", (DL_FUNC) &_almanacridge_amount_units, 2},
     {"_almanacridge_kernel_spread_wholes", (DL_FUNC) &_almanacridge_kernel_spread_wholes, 6},
     {"_almanacridge_kernel_spread_rows", (DL_FUNC) &_almanacridge_kernel_spread_rows, 11},
     {"_almanacridge_kernel_spread_size", (DL_FUNC) &_almanacridge_kernel_spread_size, 6},
-    {"_almanacridge_kernel_spread_totals", (DL_FUNC) &_almanacridge_kernel_spread_totals, 12},
+    {"_almanacridge_kernel_spread_totals", (DL_FUNC) &_almanacridge_kernel_spread_totals, 14},
+    {"_almanacridge_kernel_largest_rate", (DL_FUNC) &_almanacridge_kernel_largest_rate, 8},
     {"_almanacridge_clock_between", (DL_FUNC) &_almanacridge_clock_between, 4},
     {"_almanacridge_is_blank_text", (DL_FUNC) &_almanacridge_is_blank_text, 1},
     {"_almanacridge_trim_texts", (DL_FUNC) &_almanacridge_trim_texts, 1},

@@ -3,6 +3,7 @@
 #include "core/movement.h"
 #include "core/movement_rows.h"
 #include "core/sweep.h"
+#include "gather.h"
 #include "ticks.h"
 
 using namespace ridge;
@@ -10,15 +11,6 @@ using namespace ridge;
 namespace {
 
 template <class Spans> using TickOf = std::remove_const_t<std::remove_pointer_t<decltype(Spans::start)>>;
-
-// An accumulator filled with all of a source, part by part.
-template <class Part, class Source, class Locator>
-void fill_all(Part& part, const Source& source, const Locator& locator) {
-  in_parts(source, part_size, [&](const auto& some) {
-    check_interrupt();
-    part.fill(some, locator);
-  });
-}
 
 // Levels by group and period, whole or by their scale. Periods without a tick, such as
 // a day that a zone skipped, hold nobody.
@@ -42,31 +34,29 @@ SEXP shaped(const Axis<Tick>& axis, int groups, const Levels& level, std::size_t
 
 template <class Number, class Source, class Locator, class Tick>
 SEXP levels_by_rule(Rule rule, const Source& source, const Axis<Tick>& axis, const Locator& locator,
-                    int groups, double scale, bool weighted) {
+                    int groups, double scale, bool weighted, const Gather& gather) {
+  const auto fill = [&](auto& part, const auto& some) { part.fill(some, locator); };
   if (rule == Rule::mean) {
-    MeanPart<Tick> part(axis, groups);
-    fill_all(part, source, locator);
-    return doubles_of(part.finish(scale), [](double mean) { return mean; });
+    return gather(MeanPart<Tick>(axis, groups), source, fill, [&](auto& part) {
+      return doubles_of(part.finish(scale), [](double mean) { return mean; });
+    });
   }
   if (rule == Rule::peak) {
-    PeakPart<Tick> part(axis, groups);
-    fill_all(part, source, locator);
-    return shaped(axis, groups, part.finish(), axis.size, scale, weighted);
+    return gather(PeakPart<Tick>(axis, groups), source, fill, [&](auto& part) {
+      return shaped(axis, groups, part.finish(), axis.size, scale, weighted);
+    });
   }
-  LevelPart<Number> part(rule, axis.size, groups);
-  fill_all(part, source, locator);
-  return shaped(axis, groups, part.finish(), part.row(), scale, weighted);
+  return gather(LevelPart<Number>(rule, axis.size, groups), source, fill, [&](auto& part) {
+    return shaped(axis, groups, part.finish(), part.row(), scale, weighted);
+  });
 }
 
 // Records without group or weight on an axis of days.
-SEXP daily_levels(const Spans<std::int32_t>& spans, const Axis<std::int32_t>& axis) {
-  LevelPart<std::int32_t> part(Rule::any, axis.size, 1);
-  in_parts(RecordSource<std::int32_t, std::int32_t>{spans, nullptr, nullptr}, part_size,
-           [&](const auto& some) {
-             check_interrupt();
-             part.fill_daily(some.spans, axis);
-           });
-  return shaped(axis, 1, part.finish(), part.row(), 1, false);
+SEXP daily_levels(const Spans<std::int32_t>& spans, const Axis<std::int32_t>& axis, const Gather& gather) {
+  return gather(LevelPart<std::int32_t>(Rule::any, axis.size, 1),
+                RecordSource<std::int32_t, std::int32_t>{spans, nullptr, nullptr},
+                [&](auto& part, const auto& some) { part.fill_daily(some.spans, axis); },
+                [&](auto& part) { return shaped(axis, 1, part.finish(), part.row(), 1, false); });
 }
 
 // Opening and flows of each line, followed by their net and the closing, which are added
@@ -93,11 +83,12 @@ std::vector<Number> with_closing(const std::vector<Number>& cells, std::size_t p
 // Levels by group (all periods of the first group, then of the second, ...).
 // `group`, `key` (codes from 0) and `weight` may be NULL; with a key, by which
 // the spans are then ordered, each key counts once, with a weight its sum is
-// taken, in whole numbers of 1 / scale.
+// taken, in whole numbers of 1 / scale. How they are gathered says gather.h.
 // [[Rcpp::export]]
 SEXP kernel_levels(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP group, int groups, SEXP key,
-                   SEXP weight, double scale, std::string rule) {
+                   SEXP weight, double scale, std::string rule, SEXP how) {
   const Rule by_rule = rule_named(rule);
+  const Gather gather(how);
   door::check_weights(weight, Rf_xlength(start), scale);
   const int* const codes = door::groups(group, Rf_xlength(start), groups);
   const int* const keys = door::keys(key, start);
@@ -106,19 +97,19 @@ SEXP kernel_levels(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP group, int
     using Tick = TickOf<decltype(spans)>;
     if (keys) {
       const KeySource<Tick> source{spans, keys, codes};
-      return levels_by_rule<std::int32_t>(by_rule, source, axis, locator, groups, 1, false);
+      return levels_by_rule<std::int32_t>(by_rule, source, axis, locator, groups, 1, false, gather);
     }
     if (!Rf_isNull(weight)) {
       const std::vector<std::int64_t> units = to_fixed(REAL(weight), Rf_xlength(weight), scale);
       const RecordSource<Tick, std::int64_t> source{spans, codes, units.data()};
-      return levels_by_rule<std::int64_t>(by_rule, source, axis, locator, groups, scale, true);
+      return levels_by_rule<std::int64_t>(by_rule, source, axis, locator, groups, scale, true, gather);
     }
     if constexpr (std::is_same_v<decltype(locator), DailyLocator>) {
       const bool plain = by_rule != Rule::mean && by_rule != Rule::peak;
-      if (!codes && plain) return daily_levels(spans, axis);
+      if (!codes && plain) return daily_levels(spans, axis, gather);
     }
     const RecordSource<Tick, std::int32_t> source{spans, codes, nullptr};
-    return levels_by_rule<std::int32_t>(by_rule, source, axis, locator, groups, 1, false);
+    return levels_by_rule<std::int32_t>(by_rule, source, axis, locator, groups, 1, false, gather);
   });
 }
 
@@ -127,7 +118,8 @@ SEXP kernel_levels(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP group, int
 // `group`, `key`, `weight` and `scale` as in kernel_levels().
 // [[Rcpp::export]]
 SEXP kernel_flows(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP group, int groups, SEXP key,
-                  SEXP weight, double scale, bool total, bool returns) {
+                  SEXP weight, double scale, bool total, bool returns, SEXP how) {
+  const Gather gather(how);
   door::check_weights(weight, Rf_xlength(start), scale);
   const int* const codes = door::groups(group, Rf_xlength(start), groups);
   const int* const keys = door::keys(key, start);
@@ -137,15 +129,13 @@ SEXP kernel_flows(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP group, int 
   return with_ticks(start, stop, first, last, [&](auto spans, auto axis, auto locator) -> SEXP {
     using Tick = TickOf<decltype(spans)>;
     const auto flows_of = [&](auto number, const auto& source, auto move) -> SEXP {
-      FlowPart<decltype(number), Tick, decltype(locator)> part(axis, locator, lines);
-      in_parts(source, part_size, [&](const auto& some) {
-        check_interrupt();
-        move(some, part);
+      return gather(FlowPart<decltype(number), Tick, decltype(locator)>(axis, locator, lines), source, move,
+                    [&](auto& part) {
+        return doubles_of(with_closing(part.finish(), axis.size, lines),
+                          [&](auto cell) { return static_cast<double>(cell) / scale; });
       });
-      return doubles_of(with_closing(part.finish(), axis.size, lines),
-                        [&](auto cell) { return static_cast<double>(cell) / scale; });
     };
-    const auto records = [&](const auto& some, auto& part) { move_records(some, part, all); };
+    const auto records = [&](auto& part, const auto& some) { move_records(some, part, all); };
     if (!Rf_isNull(weight)) {
       const std::vector<std::int64_t> units = to_fixed(REAL(weight), Rf_xlength(weight), scale);
       return flows_of(std::int64_t{}, RecordSource<Tick, std::int64_t>{spans, codes, units.data()}, records);
@@ -154,7 +144,7 @@ SEXP kernel_flows(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP group, int 
       return flows_of(std::int32_t{}, RecordSource<Tick, std::int32_t>{spans, codes, nullptr}, records);
     }
     return flows_of(std::int32_t{}, KeySource<Tick>{spans, keys, codes},
-                    [&](const auto& some, auto& part) { move_keys(some, part, all, returns); });
+                    [&](auto& part, const auto& some) { move_keys(some, part, all, returns); });
   });
 }
 
@@ -183,17 +173,20 @@ SEXP kernel_movement_rows(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP gro
 // for each cohort. `until` is the tick before which a key has to start.
 // [[Rcpp::export]]
 SEXP kernel_cohorts(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP key, SEXP group, int groups,
-                    std::string rule, bool returns, double until) {
+                    std::string rule, bool returns, double until, SEXP how) {
+  const Gather gather(how);
   const Rule by_rule = rule_named(rule);
   const int* const codes = door::groups(group, Rf_xlength(start), groups);
   const int* const keys = door::keys(key, start);
   door::require(keys && groups >= 0 && Rf_length(first) > 0, "Cohorts need keys and periods.");
   return with_ticks(start, stop, first, last, [&](auto spans, auto axis, auto locator) -> SEXP {
     using Tick = TickOf<decltype(spans)>;
-    CohortPart<Tick> part(axis, groups, by_rule, returns, to_tick(until, Tick{}));
-    fill_all(part, KeySource<Tick>{spans, keys, codes}, locator);
-    part.finish();
-    const Shield size(integers_of(part.size())), active(integers_of(part.active()));
-    return named_list({{"size", size}, {"active", active}});
+    return gather(CohortPart<Tick>(axis, groups, by_rule, returns, to_tick(until, Tick{})),
+                  KeySource<Tick>{spans, keys, codes},
+                  [&](auto& part, const auto& some) { part.fill(some, locator); }, [](auto& part) {
+      part.finish();
+      const Shield size(integers_of(part.size())), active(integers_of(part.active()));
+      return named_list({{"size", size}, {"active", active}});
+    });
   });
 }

@@ -32,6 +32,17 @@ inline SEXP integers_of(const std::vector<int>& values) {
   return made;
 }
 
+// A list that gets these names.
+inline SEXP with_names(SEXP list, const std::vector<const char*>& names) {
+  return Rcpp::unwindProtect([&]() -> SEXP {
+    const SEXP own = PROTECT(Rf_allocVector(STRSXP, names.size()));
+    for (std::size_t i = 0; i < names.size(); ++i) SET_STRING_ELT(own, i, Rf_mkChar(names[i]));
+    Rf_setAttrib(list, R_NamesSymbol, own);
+    UNPROTECT(1);
+    return list;
+  });
+}
+
 // A list of these, by name.
 inline SEXP named_list(const std::vector<std::pair<const char*, SEXP>>& items) {
   return Rcpp::unwindProtect([&]() -> SEXP {

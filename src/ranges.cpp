@@ -4,6 +4,7 @@
 #include "core/restated.h"
 #include "core/steps.h"
 #include "core/stretches.h"
+#include "gather.h"
 #include "ticks.h"
 
 using namespace ridge;
@@ -42,34 +43,102 @@ template <class Spans> using TickOf = std::remove_const_t<std::remove_pointer_t<
 
 }  // namespace
 
+namespace {
+
+template <class Tick> struct LineSource {
+  Spans<Tick> spans;
+  const int* line;
+  std::size_t size() const { return spans.size; }
+  std::size_t end_of(std::size_t at) const { return line_end(line, spans.size, at); }
+};
+
+// What several threads find, one behind the other: count(part) says how many, put(part, at)
+// puts them from `at` on, in columns that make(size) allocates.
+template <class Tick, class Count, class Make, class Put>
+void find_in_lines(const Spans<Tick>& spans, const int* line, int threads, Count count, Make make, Put put) {
+  const std::vector<std::size_t> cuts = cuts_of(LineSource<Tick>{spans, line}, threads);
+  std::vector<std::size_t> at(threads + 1, 0);
+  in_parallel(threads, [&](int t) { at[t + 1] = count(Block{cuts[t], cuts[t + 1]}); });
+  for (int t = 0; t < threads; ++t) at[t + 1] += at[t];
+  make(at[threads]);
+  check_interrupt();
+  in_parallel(threads, [&](int t) { put(Block{cuts[t], cuts[t + 1]}, at[t]); });
+}
+
+// Columns of ticks as R has them.
+template <class Tick> using ValueOf = std::conditional_t<std::is_same_v<Tick, std::int32_t>, int, double>;
+int* column_of(SEXP column, int) { return INTEGER(column); }
+double* column_of(SEXP column, double) { return REAL(column); }
+template <class Value> SEXP new_column(R_xlen_t n) { return new_vector(std::is_same_v<Value, int> ? INTSXP : REALSXP, n); }
+const auto value_of = [](auto tick) { return as_value(tick); };
+
+template <class Tick, class Distance>
+SEXP stretches_in(const Spans<Tick>& spans, const int* line, Distance distance, Tick tolerance, int threads, bool tags,
+                  bool with_places) {
+  using Value = ValueOf<Tick>;
+  const Shield found(new_vector(VECSXP, 7));
+  StretchColumns<Value> columns{};
+  find_in_lines(spans, line, threads,
+                [&](Block part) { return count_stretches(spans, line, part, distance, tolerance); },
+                [&](std::size_t size) {
+    const R_xlen_t places = with_places ? size : 0;
+    for (int c = 0; c < 2; ++c) SET_VECTOR_ELT(found, c, new_column<Value>(size));
+    for (int c = 2; c < 6; ++c) SET_VECTOR_ELT(found, c, new_integers(c < 4 ? size : places));
+    SET_VECTOR_ELT(found, 6, new_integers(tags ? spans.size : 0));
+    const auto integers = [&](int c) { return INTEGER(VECTOR_ELT(found, c)); };
+    if (tags) std::fill_n(integers(6), spans.size, 0);
+    columns = {column_of(VECTOR_ELT(found, 0), Value{}), column_of(VECTOR_ELT(found, 1), Value{}), integers(2), integers(3),
+               with_places ? integers(4) : nullptr, with_places ? integers(5) : nullptr, tags ? integers(6) : nullptr};
+  }, [&](Block part, std::size_t at) { put_stretches(spans, line, part, distance, tolerance, columns, at, value_of); });
+  return with_names(found, {"start", "stop", "line", "records", "first", "furthest", "tag"});
+}
+
+template <class Tick, class Distance>
+SEXP gaps_in(const Spans<Tick>& spans, const int* line, Distance distance, Tick least, int threads) {
+  using Value = ValueOf<Tick>;
+  const Shield found(new_vector(VECSXP, 5));
+  const auto column = [&](int c) { return VECTOR_ELT(found, c); };
+  find_in_lines(spans, line, threads, [&](Block part) {
+    std::size_t gaps = 0;
+    each_gap(spans, line, part, distance, least, [&](std::size_t, std::size_t) { ++gaps; });
+    return gaps;
+  }, [&](std::size_t size) {
+    for (int c = 0; c < 5; ++c) SET_VECTOR_ELT(found, c, c < 2 ? new_column<Value>(size) : new_integers(size));
+  }, [&](Block part, std::size_t at) {
+    Value *const start = column_of(column(0), Value{}), *const stop = column_of(column(1), Value{});
+    int *const own = INTEGER(column(2)), *const before = INTEGER(column(3)), *const after = INTEGER(column(4));
+    each_gap(spans, line, part, distance, least, [&](std::size_t behind, std::size_t ahead) {
+      start[at] = value_of(spans.stop[behind]);
+      stop[at] = value_of(spans.start[ahead]);
+      own[at] = line ? line[ahead] : 0;
+      before[at] = static_cast<int>(behind) + 1;
+      after[at++] = static_cast<int>(ahead) + 1;
+    });
+  });
+  return with_names(found, {"start", "stop", "line", "before", "after"});
+}
+
+}  // namespace
+
 // [[Rcpp::export]]
 SEXP kernel_stretches(SEXP start, SEXP stop, SEXP line, double tolerance, SEXP before, int origin,
-                      bool tags, bool with_places) {
-  door::check_spans(start, stop);
-  const Shield tag(new_integers(tags ? Rf_xlength(start) : 0));
+                      bool tags, bool with_places, int threads) {
+  const int most = door::threads(threads);
   return with_spans(start, stop, [&](auto spans) -> SEXP {
     using Tick = TickOf<decltype(spans)>;
     return with_distance(before, origin, spans, [&](auto distance) -> SEXP {
-      const auto found = find_stretches(spans, lines_of(line, start), distance, to_length(tolerance, Tick{}),
-                                        tags ? INTEGER(tag) : nullptr, with_places, RPoll());
-      const Shield from(from_ticks(found.start)), to(from_ticks(found.stop)), lines(integers_of(found.line)),
-          records(integers_of(found.records)), first(places(found.first)), furthest(places(found.furthest));
-      return named_list({{"start", from}, {"stop", to}, {"line", lines}, {"records", records},
-                         {"first", first}, {"furthest", furthest}, {"tag", tag}});
+      return stretches_in(spans, lines_of(line, start), distance, to_length(tolerance, Tick{}), most, tags, with_places);
     });
   });
 }
 
 // [[Rcpp::export]]
-SEXP kernel_gaps(SEXP start, SEXP stop, SEXP line, double least, SEXP before, int origin) {
+SEXP kernel_gaps(SEXP start, SEXP stop, SEXP line, double least, SEXP before, int origin, int threads) {
+  const int most = door::threads(threads);
   return with_spans(start, stop, [&](auto spans) -> SEXP {
     using Tick = TickOf<decltype(spans)>;
     return with_distance(before, origin, spans, [&](auto distance) -> SEXP {
-      const Tick at_least = std::max<Tick>(1, to_length(least, Tick{}));
-      const auto found = find_gaps(spans, lines_of(line, start), distance, at_least, RPoll());
-      const Shield from(from_ticks(found.start)), to(from_ticks(found.stop)), lines(integers_of(found.line)),
-          ahead(places(found.before)), behind(places(found.after));
-      return named_list({{"start", from}, {"stop", to}, {"line", lines}, {"before", ahead}, {"after", behind}});
+      return gaps_in(spans, lines_of(line, start), distance, std::max<Tick>(1, to_length(least, Tick{})), most);
     });
   });
 }
@@ -86,35 +155,66 @@ SEXP kernel_reach(SEXP start, SEXP stop, SEXP key) {
   return place;
 }
 
-// How many pairs overlap by `least` days or seconds; `side` may be NULL.
-// [[Rcpp::export]]
-double kernel_pair_count(SEXP start, SEXP stop, SEXP line, SEXP side, double least) {
-  return with_spans(start, stop, [&](auto spans) {
-    using Tick = TickOf<decltype(spans)>;
-    const Tick at_least = std::max<Tick>(1, to_length(least, Tick{}));
-    return count_overlaps(OverlapQuery<Tick>{spans, lines_of(line, start), door::codes(side, spans.size, never<int>()), at_least}, RPoll());
-  });
+namespace {
+
+template <class Tick> OverlapQuery<Tick> query_of(const Spans<Tick>& spans, SEXP start, SEXP line, SEXP side, double least) {
+  return {spans, lines_of(line, start), door::codes(side, spans.size, never<int>()), std::max<Tick>(1, to_length(least, Tick{}))};
 }
 
-// The pairs, as places of the earlier and the later record, from 1.
+}  // namespace
+
+// How many pairs overlap by `least` days or seconds, by thread; `side` may be NULL.
 // [[Rcpp::export]]
-SEXP kernel_pairs(SEXP start, SEXP stop, SEXP line, SEXP side, int sides, double least, double pairs) {
-  const R_xlen_t size = door::rows(pairs);
+SEXP kernel_pair_count(SEXP start, SEXP stop, SEXP line, SEXP side, double least, int threads) {
+  const int most = door::threads(threads);
+  const Shield pairs(new_doubles(most));
+  double* const count = REAL(pairs);
+  with_spans(start, stop, [&](auto spans) {
+    const auto query = query_of(spans, start, line, side, least);
+    const std::vector<std::size_t> cuts = cuts_of(query, most);
+    in_parallel(most, [&](int t) {
+      const auto own = query.part(cuts[t], cuts[t + 1]);
+      count[t] = t == 0 ? count_overlaps(own, RPoll()) : count_overlaps(own);
+    });
+    return 0;
+  });
+  return pairs;
+}
+
+// The pairs, as places of the earlier and the later record, from 1; `pairs` says how many each
+// thread was counted.
+// [[Rcpp::export]]
+SEXP kernel_pairs(SEXP start, SEXP stop, SEXP line, SEXP side, int sides, double least, SEXP pairs) {
+  door::require(TYPEOF(pairs) == REALSXP && Rf_xlength(pairs) >= 1 && Rf_xlength(pairs) <= 256, "Pairs are counted by thread.");
+  const int threads = static_cast<int>(Rf_xlength(pairs));
+  std::vector<R_xlen_t> ends(threads + 1, 0);
+  double all = 0;
+  for (int t = 0; t < threads; ++t) {
+    door::require(REAL(pairs)[t] >= 0, "There cannot be fewer pairs than none.");
+    ends[t + 1] = door::rows(all += REAL(pairs)[t]);
+  }
   door::require(sides >= 0, "There cannot be fewer sides than none.");
   door::codes(side, Rf_xlength(start), sides);
-  const Shield a(new_integers(size)), b(new_integers(size));
+  const Shield a(new_integers(ends[threads])), b(new_integers(ends[threads]));
+  int *const earlier = INTEGER(a), *const later = INTEGER(b);
   with_spans(start, stop, [&](auto spans) {
-    using Tick = TickOf<decltype(spans)>;
-    const Tick at_least = std::max<Tick>(1, to_length(least, Tick{}));
-    R_xlen_t at = 0;
-    Countdown countdown;
-    const OverlapQuery<Tick> query{spans, lines_of(line, start), door::codes(side, spans.size, never<int>()), at_least};
-    each_overlap(query, sides, [&](std::size_t earlier, std::size_t later) {
-      countdown.step();
-      door::require(at < size, "There are more pairs than were counted.");
-      INTEGER(a)[at] = static_cast<int>(earlier) + 1;
-      INTEGER(b)[at++] = static_cast<int>(later) + 1;
-    }, RPoll());
+    const auto query = query_of(spans, start, line, side, least);
+    const std::vector<std::size_t> cuts = cuts_of(query, threads);
+    in_parallel(threads, [&](int t) {
+      R_xlen_t at = ends[t];
+      Countdown countdown;
+      const int from = static_cast<int>(cuts[t]) + 1;
+      const auto put = [&](std::size_t i, std::size_t j) {
+        if (t == 0) countdown.step();
+        door::require(at < ends[t + 1], "There are more pairs than were counted.");
+        earlier[at] = static_cast<int>(i) + from;
+        later[at++] = static_cast<int>(j) + from;
+      };
+      const auto own = query.part(cuts[t], cuts[t + 1]);
+      if (t == 0) each_overlap(own, sides, put, RPoll());
+      else each_overlap(own, sides, put);
+      door::require(at == ends[t + 1], "There are fewer pairs than were counted.");
+    });
     return 0;
   });
   return named_list({{"a", a}, {"b", b}});
@@ -123,33 +223,31 @@ SEXP kernel_pairs(SEXP start, SEXP stop, SEXP line, SEXP side, int sides, double
 // The level, change by change, by group; as in kernel_levels() each key counts
 // once or a weight is summed.
 // [[Rcpp::export]]
-SEXP kernel_steps(SEXP start, SEXP stop, SEXP group, SEXP key, SEXP weight, double scale) {
+SEXP kernel_steps(SEXP start, SEXP stop, SEXP group, SEXP key, SEXP weight, double scale, SEXP how) {
+  const Gather gather(how);
   return with_spans(start, stop, [&](auto spans) -> SEXP {
     using Tick = TickOf<decltype(spans)>;
     door::check_weights(weight, spans.size, scale);
     const int* const codes = door::codes(group, spans.size, never<int>());
     const int* const keys = door::keys(key, start);
-    const auto steps_of = [&](auto number, const auto& source) {
-      StepPart<Tick, decltype(number)> part;
-      in_parts(source, part_size, [&](const auto& some) {
-        check_interrupt();
-        part.fill(some);
+    const auto steps_of = [&](auto number, const auto& source, auto levels) -> SEXP {
+      return gather(StepPart<Tick, decltype(number)>(), source,
+                    [](auto& part, const auto& some) { part.fill(some); }, [&](auto& part) {
+        const auto steps = part.finish();
+        const Shield level(levels(steps.level)), from(from_ticks(steps.start)), to(from_ticks(steps.stop)),
+            groups(integers_of(steps.group));
+        return named_list({{"start", from}, {"stop", to}, {"group", groups}, {"level", level}});
       });
-      return part.finish();
-    };
-    const auto listed = [](const auto& steps, SEXP level) {
-      const Shield own(level), from(from_ticks(steps.start)), to(from_ticks(steps.stop)),
-          groups(integers_of(steps.group));
-      return named_list({{"start", from}, {"stop", to}, {"group", groups}, {"level", own}});
     };
     if (!Rf_isNull(weight)) {
       const std::vector<std::int64_t> units = to_fixed(REAL(weight), Rf_xlength(weight), scale);
-      const auto steps = steps_of(std::int64_t{}, RecordSource<Tick, std::int64_t>{spans, codes, units.data()});
-      return listed(steps, doubles_of(steps.level, [&](std::int64_t level) { return level / scale; }));
+      return steps_of(std::int64_t{}, RecordSource<Tick, std::int64_t>{spans, codes, units.data()}, [&](const auto& level) {
+        return doubles_of(level, [&](std::int64_t units) { return units / scale; });
+      });
     }
-    const auto steps = !keys ? steps_of(int{}, RecordSource<Tick, int>{spans, codes, nullptr})
-                                      : steps_of(int{}, KeySource<Tick>{spans, keys, codes});
-    return listed(steps, integers_of(steps.level));
+    const auto whole = [](const std::vector<int>& level) { return integers_of(level); };
+    if (keys) return steps_of(int{}, KeySource<Tick>{spans, keys, codes}, whole);
+    return steps_of(int{}, RecordSource<Tick, int>{spans, codes, nullptr}, whole);
   });
 }
 

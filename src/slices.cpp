@@ -1,5 +1,7 @@
 #include "core/scaffold.h"
+#include "core/threads.h"
 #include "ticks.h"
+#include <numeric>
 
 using namespace ridge;
 
@@ -13,7 +15,8 @@ class SliceColumns {
       : on_days_(on_days), less_(less), period_(new_doubles(rows)), period_end_(new_doubles(rows)),
         start_(new_doubles(rows)), end_(new_doubles(rows)),
         length_(new_vector(on_days ? INTSXP : REALSXP, rows)), period(REAL(period_)),
-        period_end(REAL(period_end_)), start(REAL(start_)), end(REAL(end_)) {}
+        period_end(REAL(period_end_)), start(REAL(start_)), end(REAL(end_)),
+        days(on_days ? INTEGER(length_) : nullptr), hours(on_days ? nullptr : REAL(length_)) {}
 
   void set(R_xlen_t row, const Axis<std::int32_t>& axis, int p, std::int32_t from,
            std::int32_t to, std::int32_t covered) {
@@ -21,7 +24,7 @@ class SliceColumns {
     period_end[row] = axis.stop[p] - less_;
     start[row] = from;
     end[row] = to - less_;
-    INTEGER(length_)[row] = covered;
+    days[row] = covered;
   }
 
   void set(R_xlen_t row, const Axis<std::int64_t>& axis, int p, std::int64_t from,
@@ -30,7 +33,7 @@ class SliceColumns {
     period_end[row] = axis.stop[p] / 1e6 - less_;
     start[row] = from / 1e6;
     end[row] = to / 1e6 - less_;
-    REAL(length_)[row] = covered / 3.6e9;
+    hours[row] = covered / 3.6e9;
   }
 
   SEXP listed(std::initializer_list<std::pair<const char*, SEXP>> before) const {
@@ -47,20 +50,50 @@ class SliceColumns {
 
  public:
   double *period, *period_end, *start, *end;
+  int* days;
+  double* hours;
 };
 
 constexpr const char* too_many_rows = "There are more rows than were counted.";
 
 template <class Number>
-void repeat_into(const Number* values, const Rcpp::IntegerVector& times, Number* to) {
-  for (R_xlen_t i = 0; i < times.size(); ++i) to = std::fill_n(to, times[i], values[i]);
+void repeat_into(const Number* values, const int* times, std::size_t n, int threads, Number* to) {
+  std::vector<R_xlen_t> at(threads + 1, 0);
+  for (int t = 0; t < threads; ++t) {
+    const Block own = block_of(n, threads, t);
+    at[t + 1] = std::accumulate(times + own.from, times + own.to, at[t]);
+  }
+  in_parallel(threads, [&](int t) {
+    const Block own = block_of(n, threads, t);
+    Number* next = to + at[t];
+    for (std::size_t i = own.from; i < own.to; ++i) next = std::fill_n(next, times[i], values[i]);
+  });
+}
+
+// Calls put(part, t, row) for the records of each thread and the row that their first one has;
+// there have to be as many rows as were counted.
+template <class Tick, class Locator, class Put>
+void put_slices(Rule rule, const Spans<Tick>& spans, const Locator& locator, PeriodRange window, R_xlen_t rows,
+                int threads, Put put) {
+  std::vector<R_xlen_t> at(threads + 1, 0);
+  const auto part_of = [&](int t) {
+    const Block own = block_of(spans.size, threads, t);
+    return spans.part(own.from, own.to);
+  };
+  in_parallel(threads, [&](int t) {
+    each_shown(rule, part_of(t), locator, window, [&](std::size_t, ShownPeriods shown) { at[t + 1] += shown.to - shown.from; });
+  });
+  for (int t = 0; t < threads; ++t) at[t + 1] += at[t];
+  door::require(at[threads] == rows, "There are not as many rows as were counted.");
+  in_parallel(threads, [&](int t) { put(part_of(t), t, at[t]); });
 }
 
 }  // namespace
 
 // Each value as many times as said; integer or double, without attributes.
 // [[Rcpp::export]]
-SEXP repeat_numbers(SEXP values, Rcpp::IntegerVector times) {
+SEXP repeat_numbers(SEXP values, Rcpp::IntegerVector times, int threads) {
+  const int most = door::threads(threads);
   R_xlen_t total = 0;
   for (const int count : times) {
     door::require(count >= 0, "Numbers are repeated 0 times or more.");
@@ -70,24 +103,28 @@ SEXP repeat_numbers(SEXP values, Rcpp::IntegerVector times) {
                     Rf_xlength(values) == times.size() && total < never<std::int32_t>(),
                 "Numbers to repeat and times must be as many.");
   const Shield result(new_vector(TYPEOF(values), total));
-  if (TYPEOF(values) == INTSXP) repeat_into(INTEGER(values), times, INTEGER(result));
-  else repeat_into(REAL(values), times, REAL(result));
+  const std::size_t n = times.size();
+  if (TYPEOF(values) == INTSXP) repeat_into(INTEGER(values), times.begin(), n, most, INTEGER(result));
+  else repeat_into(REAL(values), times.begin(), n, most, REAL(result));
   return result;
 }
 
 // How many rows each record has in the scaffold.
 // [[Rcpp::export]]
 SEXP kernel_slice_counts(SEXP start, SEXP stop, SEXP first, SEXP last, int from, int to,
-                         std::string rule) {
+                         std::string rule, int threads) {
   const Rule by_rule = rule_named(rule);
+  const int most = door::threads(threads);
   door::check_spans(start, stop);
   door::check_window(from, to, first);
   const Shield counts(new_integers(Rf_xlength(start)));
   int* const count = INTEGER(counts);
-  std::fill_n(count, Rf_xlength(start), 0);
   with_ticks(start, stop, first, last, [&](auto spans, auto, auto locator) {
-    each_shown(by_rule, spans, locator, PeriodRange{from, to},
-               [&](std::size_t i, ShownPeriods shown) { count[i] = shown.to - shown.from; });
+    in_blocks(spans.size, most, [&](std::size_t begin, std::size_t end) {
+      std::fill(count + begin, count + end, 0);
+      each_shown(by_rule, spans.part(begin, end), locator, PeriodRange{from, to},
+                 [&](std::size_t i, ShownPeriods shown) { count[begin + i] = shown.to - shown.from; });
+    });
   });
   return counts;
 }
@@ -96,42 +133,45 @@ SEXP kernel_slice_counts(SEXP start, SEXP stop, SEXP first, SEXP last, int from,
 // By day a slice is its period, so only `period` is filled.
 // [[Rcpp::export]]
 SEXP kernel_slices(SEXP start, SEXP stop, SEXP first, SEXP last, int from, int to, std::string rule,
-                   double less, double rows, bool daily) {
+                   double less, double rows, bool daily, int threads) {
   const Rule by_rule = rule_named(rule);
+  const int most = door::threads(threads);
   const R_xlen_t n = door::rows(rows);
   door::check_window(from, to, first);
+  const PeriodRange window{from, to};
   const Shield nth(new_integers(n));
   int* const steps = INTEGER(nth);
-  Countdown countdown;
   if (daily) {
     const Shield period(new_doubles(n));
     double* const periods = REAL(period);
     with_ticks(start, stop, first, last, [&](auto spans, auto axis, auto locator) {
-      R_xlen_t row = 0;
-      each_shown(by_rule, spans, locator, PeriodRange{from, to}, [&](std::size_t, ShownPeriods shown) {
-        const int count = shown.to - shown.from;
-        const int day = static_cast<int>(axis.first[shown.from]);
-        countdown.step(count);
-        door::require(row + count <= n, too_many_rows);
-        for (int k = 0; k < count; ++k) steps[row + k] = shown.step + k;
-        for (int k = 0; k < count; ++k) periods[row + k] = day + k;
-        row += count;
+      put_slices(by_rule, spans, locator, window, n, most, [&](const auto& part, int t, R_xlen_t row) {
+        Countdown countdown;
+        each_shown(by_rule, part, locator, window, [&](std::size_t, ShownPeriods shown) {
+          const int count = shown.to - shown.from;
+          const int day = static_cast<int>(axis.first[shown.from]);
+          if (t == 0) countdown.step(count);
+          for (int k = 0; k < count; ++k) steps[row + k] = shown.step + k;
+          for (int k = 0; k < count; ++k) periods[row + k] = day + k;
+          row += count;
+        });
       });
     });
     return named_list({{"nth", nth}, {"period", period}});
   }
   SliceColumns slices(n, TYPEOF(start) == INTSXP, less);
   with_ticks(start, stop, first, last, [&](auto spans, auto axis, auto locator) {
-    R_xlen_t row = 0;
-    each_shown(by_rule, spans, locator, PeriodRange{from, to}, [&](std::size_t i, ShownPeriods shown) {
-      countdown.step(1 + shown.to - shown.from);
-      door::require(row + shown.to - shown.from <= n, too_many_rows);
-      for (int p = shown.from; p < shown.to; ++p, ++row) {
-        const auto begin = std::max(spans.start[i], axis.first[p]);
-        const auto end = std::min(spans.stop[i], axis.stop[p]);
-        steps[row] = shown.step + p - shown.from;
-        slices.set(row, axis, p, begin, end, end - begin);
-      }
+    put_slices(by_rule, spans, locator, window, n, most, [&](const auto& part, int t, R_xlen_t row) {
+      Countdown countdown;
+      each_shown(by_rule, part, locator, window, [&](std::size_t i, ShownPeriods shown) {
+        if (t == 0) countdown.step(1 + shown.to - shown.from);
+        for (int p = shown.from; p < shown.to; ++p, ++row) {
+          const auto begin = std::max(part.start[i], axis.first[p]);
+          const auto end = std::min(part.stop[i], axis.stop[p]);
+          steps[row] = shown.step + p - shown.from;
+          slices.set(row, axis, p, begin, end, end - begin);
+        }
+      });
     });
   });
   return slices.listed({{"nth", nth}});

@@ -1,4 +1,5 @@
 #include "core/allocate.h"
+#include "gather.h"
 #include "ticks.h"
 
 using namespace ridge;
@@ -88,34 +89,48 @@ class PieceOf {
   RoundedShares shares_;
 };
 
+// The amounts of spans by what they are spread over, and the largest of them.
+struct Rates {
+  std::vector<double> all;
+  double largest = 0;
+
+  template <class Tick, class Locator, class Measure>
+  Rates(const AmountSource<Tick, double>& source, const Locator& locator, bool equal_parts,
+        const Measure& measure, int threads) : all(source.size()) {
+    std::vector<double> most(threads, 0);
+    in_parallel(threads, [&](int t) {
+      const Block own = block_of(all.size(), threads, t);
+      for (std::size_t i = own.from; i < own.to; ++i) {
+        all[i] = rate_of(source, i, locator, equal_parts, measure);
+        most[t] = std::max(most[t], std::fabs(all[i]));
+      }
+    });
+    largest = *std::max_element(most.begin(), most.end());
+  }
+};
+
 // Totals that are not rounded: rates as whole numbers, of which the largest decides the
-// scale.
+// scale; `known`, where there are other parts, is how many spans there are and the largest of all.
 template <class Tick, class Locator, class Measure>
 SEXP even_totals(const AmountSource<Tick, double>& source, int groups, const Axis<Tick>& axis,
-                 const Locator& locator, PeriodRange window, bool equal_parts, const Measure& measure) {
-  std::vector<double> rates(source.size());
-  double largest = 0;
-  for (std::size_t i = 0; i < rates.size(); ++i) {
-    rates[i] = rate_of(source, i, locator, equal_parts, measure);
-    largest = std::max(largest, std::fabs(rates[i]));
-  }
-  const double scale = rate_scale(largest, rates.size(), axis);
-  SpreadPart<Tick, Measure> part(axis, groups, equal_parts, measure);
-  in_parts(AmountSource<Tick, double>{source.spans, source.group, rates.data()}, part_size, [&](const auto& some) {
-    check_interrupt();
-    part.fill(some, locator, [&](const auto& of, std::size_t i) {
-      return static_cast<Wide>(std::nearbyint(of.amount[i] * scale));
-    });
+                 const Locator& locator, PeriodRange window, bool equal_parts, const Measure& measure,
+                 SEXP known, const Gather& gather) {
+  const Rates rates(source, locator, equal_parts, measure, gather.threads());
+  const double scale = Rf_isNull(known) ? rate_scale(rates.largest, rates.all.size(), axis)
+                                        : rate_scale(REAL(known)[1], static_cast<std::size_t>(REAL(known)[0]), axis);
+  const auto units = [&](const auto& of, std::size_t i) { return static_cast<Wide>(std::nearbyint(of.amount[i] * scale)); };
+  return gather(SpreadPart<Tick, Measure>(axis, groups, equal_parts, measure),
+                AmountSource<Tick, double>{source.spans, source.group, rates.all.data()},
+                [&](auto& part, const auto& some) { part.fill(some, locator, units); },
+                [&](auto& part) {
+    return doubles_of(part.finish(window), [&](Wide sum) { return as_double(sum) / scale; });
   });
-  return doubles_of(part.finish(window), [&](Wide sum) { return as_double(sum) / scale; });
 }
 
-template <class Part, class Source, class Locator, class... Rate>
-void fill_spread(Part& part, const Source& source, const Locator& locator, const Rate&... rate) {
-  in_parts(source, part_size, [&](const auto& some) {
-    check_interrupt();
-    part.fill(some, locator, rate...);
-  });
+void check_known_rates(SEXP known) {
+  door::require(Rf_isNull(known) || (TYPEOF(known) == REALSXP && Rf_xlength(known) == 2 && REAL(known)[0] >= 0 &&
+                                     REAL(known)[0] < 1e15 && REAL(known)[1] >= 0 && std::isfinite(REAL(known)[1])),
+                "What is known of all rates is how many there are, and the largest.");
 }
 
 }  // namespace
@@ -208,7 +223,10 @@ double kernel_spread_size(SEXP start, SEXP stop, SEXP first, SEXP last, int from
 // where `rounded`; where there are none, of what the spans have in the periods.
 // [[Rcpp::export]]
 SEXP kernel_spread_totals(SEXP start, SEXP stop, SEXP amount, SEXP group, int groups, SEXP first,
-                          SEXP last, int from, int to, SEXP measure, bool equal_parts, bool rounded) {
+                          SEXP last, int from, int to, SEXP measure, bool equal_parts, bool rounded,
+                          SEXP known, SEXP how) {
+  const Gather gather(how);
+  check_known_rates(known);
   door::check_window(from, to, first);
   door::check_amounts(amount, Rf_xlength(start), rounded);
   const int* const codes = door::groups(group, Rf_xlength(start), groups);
@@ -220,14 +238,28 @@ SEXP kernel_spread_totals(SEXP start, SEXP stop, SEXP amount, SEXP group, int gr
     using Measure = std::decay_t<decltype(counted)>;
     const AmountSource<Tick, double> source{spans, codes, amounts};
     if (!amounts) {
-      SpreadPart<Tick, Measure> part(axis, groups, equal_parts, counted);
-      fill_spread(part, source, locator, [](const auto&, std::size_t) { return Wide{1}; });
-      return doubles_of(part.finish(window), as_double);
+      const auto once = [](const auto&, std::size_t) { return Wide{1}; };
+      return gather(SpreadPart<Tick, Measure>(axis, groups, equal_parts, counted), source,
+                    [&](auto& part, const auto& some) { part.fill(some, locator, once); },
+                    [&](auto& part) { return doubles_of(part.finish(window), as_double); });
     }
-    if (!rounded) return even_totals(source, groups, axis, locator, window, equal_parts, counted);
-    RoundedPart<Tick, Measure> part(axis, groups, window, equal_parts, counted);
-    fill_spread(part, source, locator);
-    return doubles_of(part.finish(), as_double);
+    if (!rounded) return even_totals(source, groups, axis, locator, window, equal_parts, counted, known, gather);
+    return gather(RoundedPart<Tick, Measure>(axis, groups, window, equal_parts, counted), source,
+                  [&](auto& part, const auto& some) { part.fill(some, locator); },
+                  [](auto& part) { return doubles_of(part.finish(), as_double); });
+  });
+}
+
+// The largest amount by what it is spread over.
+// [[Rcpp::export]]
+double kernel_largest_rate(SEXP start, SEXP stop, SEXP amount, SEXP first, SEXP last, SEXP measure, bool equal_parts,
+                           int threads) {
+  door::check_amounts(amount, Rf_xlength(start), false);
+  door::require(!Rf_isNull(amount), "Rates are those of amounts.");
+  const int most = door::threads(threads);
+  return with_spread(start, stop, first, last, measure, [&](auto spans, auto axis, const auto& locator, const auto& counted) {
+    using Tick = std::remove_const_t<std::remove_pointer_t<decltype(axis.first)>>;
+    return Rates(AmountSource<Tick, double>{spans, nullptr, REAL(amount)}, locator, equal_parts, counted, most).largest;
   });
 }
 

@@ -56,10 +56,12 @@ template <class Work> auto with_spans(SEXP start, SEXP stop, Work work) {
 
 inline SEXP from_ticks(const std::vector<std::int32_t>& ticks) { return integers_of(ticks); }
 
+// A tick as R has it.
+inline int as_value(std::int32_t day) { return day; }
+inline double as_value(std::int64_t tick) { return tick == ridge::never<std::int64_t>() ? R_PosInf : tick / 1e6; }
+
 inline SEXP from_ticks(const std::vector<std::int64_t>& ticks) {
-  return doubles_of(ticks, [](std::int64_t tick) {
-    return tick == ridge::never<std::int64_t>() ? R_PosInf : tick / 1e6;
-  });
+  return doubles_of(ticks, [](std::int64_t tick) { return as_value(tick); });
 }
 
 // A moment given as a day number or in seconds, as a tick.

@@ -136,9 +136,18 @@ template <class Tick, class Measure> class SpreadPart {
     }
   }
 
+  std::size_t cells() const { return edges_.size(); }
   void add(const SpreadPart& other) {
     edges_.add(other.edges_);
     change_.add(other.change_);
+  }
+  void put(Bytes& bytes) const {
+    edges_.put(bytes);
+    change_.put(bytes);
+  }
+  void take(Bytes& bytes) {
+    edges_.take(bytes);
+    change_.take(bytes);
   }
 
   std::vector<Wide> finish(PeriodRange window) {
@@ -189,7 +198,10 @@ template <class Tick, class Measure> class RoundedPart {
     }
   }
 
+  std::size_t cells() const { return sums_.size(); }
   void add(const RoundedPart& other) { sums_.add(other.sums_); }
+  void put(Bytes& bytes) const { sums_.put(bytes); }
+  void take(Bytes& bytes) { sums_.take(bytes); }
   const std::vector<Wide>& finish() const { return sums_.all(); }
 
  private:

@@ -44,9 +44,18 @@ template <class Tick> class CohortPart {
     });
   }
 
+  std::size_t cells() const { return change_.size(); }
   void add(const CohortPart& other) {
     size_.add(other.size_);
     change_.add(other.change_);
+  }
+  void put(Bytes& bytes) const {
+    size_.put(bytes);
+    change_.put(bytes);
+  }
+  void take(Bytes& bytes) {
+    size_.take(bytes);
+    change_.take(bytes);
   }
 
   void finish() { change_.run(row_); }

@@ -37,7 +37,10 @@ template <class Number, class Tick, class Locator> class FlowPart {
     }
   }
 
+  std::size_t cells() const { return cells_.size(); }
   void add(const FlowPart& other) { cells_.add(other.cells_); }
+  void put(Bytes& bytes) const { cells_.put(bytes); }
+  void take(Bytes& bytes) { cells_.take(bytes); }
 
   // Each period opens with what the one before closed with.
   const std::vector<Number>& finish() {

@@ -1,6 +1,6 @@
 // Pairs of spans of one line that have at least `least` ticks in common.
 #pragma once
-#include "core/spans.h"
+#include "core/partial.h"
 #include <algorithm>
 #include <cstddef>
 #include <cstdint>
@@ -15,6 +15,12 @@ template <class Tick> struct OverlapQuery {
   const int* line;
   const int* side;
   Tick least;
+
+  std::size_t size() const { return spans.size; }
+  std::size_t end_of(std::size_t at) const { return line_end(line, spans.size, at); }
+  OverlapQuery part(std::size_t from, std::size_t to) const {
+    return {spans.part(from, to), line ? line + from : nullptr, side ? side + from : nullptr, least};
+  }
 
   int line_of(std::size_t i) const { return line ? line[i] : 0; }
   bool long_enough(std::size_t i) const {

@@ -26,6 +26,13 @@ struct NoPoll {
 
 constexpr std::size_t poll_mask = (std::size_t{1} << 20) - 1;
 
+// Where a line of spans ends that goes on at `at`; without lines all are one.
+inline std::size_t line_end(const int* line, std::size_t size, std::size_t at) {
+  if (!line || at >= size) return size;
+  while (at < size && at > 0 && line[at] == line[at - 1]) ++at;
+  return at;
+}
+
 // A stretch is a union of spans that touch or overlap, of one key in one group.
 template <class Tick> struct Stretch {
   Tick start;

@@ -28,17 +28,20 @@ template <class Tick, class Number> class StepPart {
       if (stop <= start) return;
       changes_.push_back({start, group, weight});
       changes_.push_back({stop, group, static_cast<Number>(-weight)});
+      if (changes_.size() >= full_) join();
     });
   }
 
+  std::size_t cells() const { return changes_.size(); }
   void add(const StepPart& other) {
     changes_.insert(changes_.end(), other.changes_.begin(), other.changes_.end());
+    join();
   }
+  void put(Bytes& bytes) const { bytes.put(changes_); }
+  void take(Bytes& bytes) { bytes.take(changes_); }
 
   StepTable<Tick, Number> finish() {
-    std::sort(changes_.begin(), changes_.end(), [](const auto& a, const auto& b) {
-      return a.group != b.group ? a.group < b.group : a.at < b.at;
-    });
+    join();
     StepTable<Tick, Number> steps;
     Number level = 0;
     bool running = false;  // the last step has no stop yet
@@ -46,9 +49,7 @@ template <class Tick, class Number> class StepPart {
       const int group = changes_[i].group;
       const Tick at = changes_[i].at;
       const Number before = level;
-      for (; i < changes_.size() && changes_[i].group == group && changes_[i].at == at; ++i) {
-        level += changes_[i].by;
-      }
+      level += changes_[i++].by;
       const bool last = i == changes_.size() || changes_[i].group != group;
       if (running && (last || level != before)) {
         steps.stop.push_back(at);
@@ -66,7 +67,26 @@ template <class Tick, class Number> class StepPart {
   }
 
  private:
+  static constexpr std::size_t least_full = std::size_t{1} << 20;
   std::vector<Change<Tick, Number>> changes_;
+  std::size_t full_ = least_full;
+
+  // By group and moment, one of each, so that there are never many more than those.
+  void join() {
+    std::sort(changes_.begin(), changes_.end(), [](const auto& a, const auto& b) {
+      return a.group != b.group ? a.group < b.group : a.at < b.at;
+    });
+    std::size_t kept = 0;
+    for (std::size_t i = 0; i < changes_.size();) {
+      Change<Tick, Number> joined = changes_[i++];
+      for (; i < changes_.size() && changes_[i].group == joined.group && changes_[i].at == joined.at; ++i) {
+        joined.by += changes_[i].by;
+      }
+      changes_[kept++] = joined;
+    }
+    changes_.resize(kept);
+    full_ = std::max(least_full, 4 * kept);
+  }
 };
 
 }  // namespace ridge

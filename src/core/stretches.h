@@ -2,8 +2,8 @@
 // behind a record: the earlier one of its line that reaches furthest.
 #pragma once
 #include "core/spans.h"
+#include "core/threads.h"
 #include <cstddef>
-#include <vector>
 
 namespace ridge {
 
@@ -21,84 +21,86 @@ struct WorkingDaysBetween {
   }
 };
 
-template <class Tick> struct StretchTable {
-  std::vector<Tick> start, stop;
-  std::vector<int> line, records;
-  std::vector<int> first, furthest;  // places of records, from 0, where asked for
-};
-
-// Spans come by line and start; `line` may be null. `tag`, where it is not null,
-// gets the number of each record's stretch from 1, 0 for those that are empty.
-template <class Tick, class Distance, class Poll = NoPoll>
-StretchTable<Tick> find_stretches(const Spans<Tick>& spans, const int* line, Distance distance,
-                                  Tick tolerance, int* tag, bool with_places,
-                                  const Poll& poll = Poll()) {
-  StretchTable<Tick> found;
-  // Room for all, of which the system only hands out what is used.
-  found.start.reserve(spans.size);
-  found.stop.reserve(spans.size);
-  found.line.reserve(spans.size);
-  found.records.reserve(spans.size);
-  for (std::size_t i = 0; i < spans.size; ++i) {
-    if ((i & poll_mask) == 0) poll();
-    const bool empty = spans.stop[i] <= spans.start[i];
-    if (tag) tag[i] = 0;
-    if (empty) continue;
-    const int own = line ? line[i] : 0;
-    const bool goes_on = !found.start.empty() && found.line.back() == own &&
-                         distance(found.stop.back(), spans.start[i]) <= tolerance;
-    if (!goes_on) {
-      found.start.push_back(spans.start[i]);
-      found.stop.push_back(spans.stop[i]);
-      found.line.push_back(own);
-      found.records.push_back(1);
-      if (with_places) {
-        found.first.push_back(static_cast<int>(i));
-        found.furthest.push_back(static_cast<int>(i));
-      }
+// Lines of spans [from, to), which begin with a line of their own: calls begin(i) for the first
+// span of each stretch and more(i, longer) for each further one; empty spans are in none.
+template <class Tick, class Distance, class Begin, class More>
+void walk_stretches(const Spans<Tick>& spans, const int* line, Block part, Distance distance,
+                    Tick tolerance, Begin begin, More more) {
+  int own = -1;
+  Tick stop = 0;
+  for (std::size_t i = part.from; i < part.to; ++i) {
+    if (spans.stop[i] <= spans.start[i]) continue;
+    const int here = line ? line[i] : 0;
+    if (here != own || distance(stop, spans.start[i]) > tolerance) {
+      own = here;
+      stop = spans.stop[i];
+      begin(i);
     } else {
-      ++found.records.back();
-      if (spans.stop[i] > found.stop.back()) {
-        found.stop.back() = spans.stop[i];
-        if (with_places) found.furthest.back() = static_cast<int>(i);
-      }
+      const bool longer = spans.stop[i] > stop;
+      if (longer) stop = spans.stop[i];
+      more(i, longer);
     }
-    if (tag) tag[i] = static_cast<int>(found.start.size());
   }
+}
+
+template <class Tick, class Distance>
+std::size_t count_stretches(const Spans<Tick>& spans, const int* line, Block part, Distance distance,
+                            Tick tolerance) {
+  std::size_t found = 0;
+  walk_stretches(spans, line, part, distance, tolerance, [&](std::size_t) { ++found; },
+                 [](std::size_t, bool) {});
   return found;
 }
 
-// The uncovered ranges between the stretches of each line.
-template <class Tick> struct GapTable {
-  std::vector<Tick> start, stop;
-  std::vector<int> line, before, after;  // places of the neighbours, from 0
+// Where stretches are put. `furthest`, its record that reaches furthest, `first` and `tag`,
+// the number of each record's stretch from 1, are null where not asked for.
+template <class Value> struct StretchColumns {
+  Value *start, *stop;
+  int *line, *records;
+  int *first, *furthest;  // places of records, from 1
+  int* tag;
 };
 
-template <class Tick, class Distance, class Poll = NoPoll>
-GapTable<Tick> find_gaps(const Spans<Tick>& spans, const int* line, Distance distance, Tick least,
-                         const Poll& poll = Poll()) {
-  GapTable<Tick> found;
-  int own = -1, furthest = -1;
-  for (std::size_t i = 0; i < spans.size; ++i) {
-    if ((i & poll_mask) == 0) poll();
+// Spans come by line and start; `line` may be null. value(tick) is what is put.
+template <class Tick, class Distance, class Value, class Convert>
+void put_stretches(const Spans<Tick>& spans, const int* line, Block part, Distance distance,
+                   Tick tolerance, const StretchColumns<Value>& to, std::size_t at, Convert value) {
+  std::size_t next = at;
+  walk_stretches(spans, line, part, distance, tolerance, [&](std::size_t i) {
+    to.start[next] = value(spans.start[i]);
+    to.stop[next] = value(spans.stop[i]);
+    to.line[next] = line ? line[i] : 0;
+    to.records[next] = 1;
+    if (to.first) to.first[next] = to.furthest[next] = static_cast<int>(i) + 1;
+    ++next;
+    if (to.tag) to.tag[i] = static_cast<int>(next);
+  }, [&](std::size_t i, bool longer) {
+    ++to.records[next - 1];
+    if (longer) to.stop[next - 1] = value(spans.stop[i]);
+    if (longer && to.first) to.furthest[next - 1] = static_cast<int>(i) + 1;
+    if (to.tag) to.tag[i] = static_cast<int>(next);
+  });
+}
+
+// Calls visit(before, after) for the uncovered ranges between the stretches of each line: the
+// record behind that reaches furthest, and the one ahead.
+template <class Tick, class Distance, class Visit>
+void each_gap(const Spans<Tick>& spans, const int* line, Block part, Distance distance, Tick least,
+              Visit visit) {
+  int own = -1;
+  std::size_t furthest = 0;
+  for (std::size_t i = part.from; i < part.to; ++i) {
     if (spans.stop[i] <= spans.start[i]) continue;
     const int here = line ? line[i] : 0;
     if (here != own) {
       own = here;
-      furthest = static_cast<int>(i);
+      furthest = i;
       continue;
     }
     const Tick stop = spans.stop[furthest];
-    if (spans.start[i] > stop && distance(stop, spans.start[i]) >= least) {
-      found.start.push_back(stop);
-      found.stop.push_back(spans.start[i]);
-      found.line.push_back(here);
-      found.before.push_back(furthest);
-      found.after.push_back(static_cast<int>(i));
-    }
-    if (spans.stop[i] > stop) furthest = static_cast<int>(i);
+    if (spans.start[i] > stop && distance(stop, spans.start[i]) >= least) visit(furthest, i);
+    if (spans.stop[i] > stop) furthest = i;
   }
-  return found;
 }
 
 // Records come by key and start; `key` may be null. `place` gets places from 1,

@@ -51,7 +51,10 @@ template <class Number> class LevelPart {
     }
   }
 
+  std::size_t cells() const { return cells_.size(); }
   void add(const LevelPart& other) { cells_.add(other.cells_); }
+  void put(Bytes& bytes) const { cells_.put(bytes); }
+  void take(Bytes& bytes) { cells_.take(bytes); }
   const Cells<Number>& finish() {
     cells_.run(row_);
     return cells_;
@@ -89,9 +92,18 @@ template <class Tick> class MeanPart {
     });
   }
 
+  std::size_t cells() const { return throughout_.size() + partly_.size(); }
   void add(const MeanPart& other) {
     throughout_.add(other.throughout_);
     partly_.add(other.partly_);
+  }
+  void put(Bytes& bytes) const {
+    throughout_.put(bytes);
+    partly_.put(bytes);
+  }
+  void take(Bytes& bytes) {
+    throughout_.take(bytes);
+    partly_.take(bytes);
   }
 
   std::vector<double> finish(double scale) {
@@ -118,82 +130,176 @@ template <class Tick> class MeanPart {
   Cells<Wide> partly_;
 };
 
-template <class Tick> struct Weighted {
-  Tick start;
-  Tick stop;
-  std::int64_t weight;
+// What changes the level of one group, from when on. Changes of one moment are joined as they
+// come, so that there are never many more than moments.
+template <class Tick> class Changes {
+ public:
+  struct Change {
+    Tick at;
+    std::int64_t by;
+  };
+
+  void add(Tick start, Tick stop, std::int64_t weight) {
+    changes_.push_back({start, weight});
+    changes_.push_back({stop, -weight});
+    if (changes_.size() >= full_) join();
+  }
+
+  void add(const Changes& other) {
+    changes_.insert(changes_.end(), other.changes_.begin(), other.changes_.end());
+    if (changes_.size() >= full_) join();
+  }
+
+  // In order, one of each moment.
+  const std::vector<Change>& join() {
+    std::sort(changes_.begin(), changes_.end(), [](const Change& a, const Change& b) { return a.at < b.at; });
+    std::size_t kept = 0;
+    for (std::size_t i = 0; i < changes_.size();) {
+      Change joined = changes_[i++];
+      while (i < changes_.size() && changes_[i].at == joined.at) joined.by += changes_[i++].by;
+      if (joined.by != 0) changes_[kept++] = joined;
+    }
+    changes_.resize(kept);
+    full_ = std::max(least_full, 4 * kept);
+    return changes_;
+  }
+
+  std::vector<Change>& all() { return changes_; }
+  const std::vector<Change>& all() const { return changes_; }
+
+ private:
+  static constexpr std::size_t least_full = 4096;
+  std::vector<Change> changes_;
+  std::size_t full_ = least_full;
 };
 
-// The highest level in each period of one group. Few ticks: a difference for
-// every tick of the axis. Many: a difference for every start and stop, sorted.
-inline void peaks_of_group(const std::vector<Weighted<std::int32_t>>& items,
-                           const Axis<std::int32_t>& axis, std::int64_t* peak) {
-  const std::int64_t origin = axis.first[0], length = axis.stop[axis.size - 1] - origin;
-  std::vector<std::int64_t> level(length + 1, 0);
-  for (const auto& item : items) {
-    level[std::clamp<std::int64_t>(item.start - origin, 0, length)] += item.weight;
-    level[std::clamp<std::int64_t>(item.stop - origin, 0, length)] -= item.weight;
-  }
-  for (std::int64_t day = 1; day <= length; ++day) level[day] += level[day - 1];
-  for (int p = 0; p < axis.size; ++p) {
-    for (std::int64_t t = axis.first[p]; t < axis.stop[p]; ++t) {
-      peak[p] = std::max(peak[p], level[t - origin]);
-    }
-  }
-}
+// The same on days, with a difference for each one, once there are enough to be worth it.
+class DailyChanges {
+ public:
+  DailyChanges(std::int64_t origin, std::int64_t length) : origin_(origin), length_(length) {}
 
-inline void peaks_of_group(const std::vector<Weighted<std::int64_t>>& items,
-                           const Axis<std::int64_t>& axis, std::int64_t* peak) {
-  std::vector<std::pair<std::int64_t, std::int64_t>> changes;
-  for (const auto& item : items) {
-    changes.emplace_back(item.start, item.weight);
-    changes.emplace_back(item.stop, -item.weight);
+  void add(std::int32_t start, std::int32_t stop, std::int64_t weight) {
+    if (!daily_.empty()) {
+      daily_[place(start)] += weight;
+      daily_[place(stop)] -= weight;
+      return;
+    }
+    few_.add(start, stop, weight);
+    if (static_cast<std::int64_t>(few_.all().size()) > length_) spread();
   }
-  std::sort(changes.begin(), changes.end());
-  std::int64_t level = 0;
-  auto next = changes.begin();
-  for (int p = 0; p < axis.size; ++p) {
-    if (axis.first[p] == axis.stop[p]) continue;
-    while (next != changes.end() && next->first <= axis.first[p]) level += (next++)->second;
-    peak[p] = level;
-    while (next != changes.end() && next->first < axis.stop[p]) {
-      const std::int64_t moment = next->first;
-      while (next != changes.end() && next->first == moment) level += (next++)->second;
-      peak[p] = std::max(peak[p], level);
+
+  void add(const DailyChanges& other) {
+    for (const auto& change : other.few_.all()) {
+      if (daily_.empty()) few_.all().push_back(change);
+      else daily_[place(change.at)] += change.by;
+    }
+    if (other.daily_.empty()) return;
+    if (daily_.empty()) spread();
+    for (std::size_t day = 0; day < daily_.size(); ++day) daily_[day] += other.daily_[day];
+  }
+
+  void put(Bytes& bytes) const {
+    bytes.put(few_.all());
+    bytes.put(daily_);
+  }
+
+  void take(Bytes& bytes) {
+    bytes.take(few_.all());
+    bytes.take(daily_);
+    if (!daily_.empty() && static_cast<std::int64_t>(daily_.size()) != length_ + 1) {
+      throw std::invalid_argument("A part of an answer is of another shape.");
     }
   }
-}
+
+  void peaks(const Axis<std::int32_t>& axis, std::int64_t* peak) {
+    if (daily_.empty()) spread();
+    for (std::int64_t day = 1; day <= length_; ++day) daily_[day] += daily_[day - 1];
+    for (int p = 0; p < axis.size; ++p) {
+      for (std::int64_t t = axis.first[p]; t < axis.stop[p]; ++t) {
+        peak[p] = std::max(peak[p], daily_[t - origin_]);
+      }
+    }
+    std::vector<std::int64_t>().swap(daily_);
+  }
+
+ private:
+  std::int64_t origin_, length_;
+  Changes<std::int32_t> few_;
+  std::vector<std::int64_t> daily_;
+
+  std::size_t place(std::int32_t day) const { return std::clamp<std::int64_t>(day - origin_, 0, length_); }
+
+  void spread() {
+    daily_.assign(length_ + 1, 0);
+    for (const auto& change : few_.all()) daily_[place(change.at)] += change.by;
+    few_ = Changes<std::int32_t>();
+  }
+};
+
+// The same at moments.
+class MomentChanges {
+ public:
+  MomentChanges(std::int64_t, std::int64_t) {}
+  void add(std::int64_t start, std::int64_t stop, std::int64_t weight) { changes_.add(start, stop, weight); }
+  void add(const MomentChanges& other) { changes_.add(other.changes_); }
+  void put(Bytes& bytes) const { bytes.put(changes_.all()); }
+  void take(Bytes& bytes) { bytes.take(changes_.all()); }
+
+  void peaks(const Axis<std::int64_t>& axis, std::int64_t* peak) {
+    const auto& changes = changes_.join();
+    std::int64_t level = 0;
+    auto next = changes.begin();
+    for (int p = 0; p < axis.size; ++p) {
+      if (axis.first[p] == axis.stop[p]) continue;
+      while (next != changes.end() && next->at <= axis.first[p]) level += (next++)->by;
+      peak[p] = level;
+      while (next != changes.end() && next->at < axis.stop[p]) {
+        level += (next++)->by;
+        peak[p] = std::max(peak[p], level);
+      }
+    }
+    changes_ = Changes<std::int64_t>();
+  }
+
+ private:
+  Changes<std::int64_t> changes_;
+};
 
 // The highest level: what is seen of each group, a group at a time.
 template <class Tick> class PeakPart {
+  using Group = std::conditional_t<std::is_same<Tick, std::int32_t>::value, DailyChanges, MomentChanges>;
+
  public:
-  PeakPart(const Axis<Tick>& axis, int groups) : axis_(axis), by_group_(groups) {}
+  PeakPart(const Axis<Tick>& axis, int groups)
+      : axis_(axis), by_group_(groups, Group(axis.first[0], axis.stop[axis.size - 1] - axis.first[0])) {}
 
   template <class Source, class Locator> void fill(const Source& source, const Locator&) {
     source.each([&](Tick start, Tick stop, int group, auto weight, auto) {
       const bool seen = start < axis_.stop[axis_.size - 1] && stop > axis_.first[0];
-      if (start < stop && seen) by_group_[group].push_back({start, stop, weight});
+      if (start < stop && seen) by_group_[group].add(start, stop, weight);
     });
   }
 
+  std::size_t cells() const { return by_group_.size(); }
   void add(const PeakPart& other) {
-    for (std::size_t g = 0; g < by_group_.size(); ++g) {
-      by_group_[g].insert(by_group_[g].end(), other.by_group_[g].begin(), other.by_group_[g].end());
-    }
+    for (std::size_t g = 0; g < by_group_.size(); ++g) by_group_[g].add(other.by_group_[g]);
+  }
+  void put(Bytes& bytes) const {
+    for (const Group& group : by_group_) group.put(bytes);
+  }
+  void take(Bytes& bytes) {
+    for (Group& group : by_group_) group.take(bytes);
   }
 
   Cells<std::int64_t> finish() {
     Cells<std::int64_t> peak(static_cast<std::size_t>(axis_.size) * by_group_.size());
-    for (std::size_t g = 0; g < by_group_.size(); ++g) {
-      peaks_of_group(by_group_[g], axis_, &peak[g * axis_.size]);
-      std::vector<Weighted<Tick>>().swap(by_group_[g]);
-    }
+    for (std::size_t g = 0; g < by_group_.size(); ++g) by_group_[g].peaks(axis_, &peak[g * axis_.size]);
     return peak;
   }
 
  private:
   Axis<Tick> axis_;
-  std::vector<std::vector<Weighted<Tick>>> by_group_;
+  std::vector<Group> by_group_;
 };
 
 }  // namespace ridge

@@ -265,14 +265,20 @@ static void steps_go_on_behind_the_window() {
 static void stretches_gaps_and_levels_agree() {
   const std::int32_t start[] = {0, 4, 12, 13, 30}, stop[] = {5, 10, 14, never<std::int32_t>(), 30};
   const Spans<std::int32_t> spans{start, stop, 5};
-  int tag[5];
+  const Block all{0, 5};
   const TicksBetween<std::int32_t> apart{};
-  const auto found = find_stretches(spans, nullptr, apart, 0, tag, true);
-  CHECK(found.start.size() == 2 && found.stop[0] == 10 && found.records[1] == 2);
-  CHECK(found.furthest[0] == 1 && found.first[1] == 2 && tag[4] == 0 && tag[3] == 2);
-  const auto gaps = find_gaps(spans, nullptr, apart, 1);
-  CHECK(gaps.start.size() == 1 && gaps.start[0] == 10 && gaps.stop[0] == 12);
-  CHECK(gaps.before[0] == 1 && gaps.after[0] == 2);
+  std::int32_t from[2], to[2];
+  int line[2], records[2], first[2], furthest[2], tag[5] = {};
+  CHECK(count_stretches(spans, nullptr, all, apart, 0) == 2);
+  put_stretches(spans, nullptr, all, apart, 0, StretchColumns<std::int32_t>{from, to, line, records, first, furthest, tag}, 0,
+                [](std::int32_t tick) { return tick; });
+  CHECK(from[1] == 12 && to[0] == 10 && records[1] == 2 && line[1] == 0);
+  CHECK(furthest[0] == 2 && first[1] == 3 && tag[4] == 0 && tag[3] == 2);
+  int gaps = 0;
+  each_gap(spans, nullptr, all, apart, 1, [&](std::size_t before, std::size_t after) {
+    CHECK(++gaps == 1 && stop[before] == 10 && start[after] == 12 && before == 1 && after == 2);
+  });
+  CHECK(gaps == 1);
   StepPart<std::int32_t, int> changes;
   changes.fill(RecordSource<std::int32_t, int>{spans, nullptr, nullptr});
   const auto steps = changes.finish();
@@ -408,12 +414,27 @@ template <class Tick> struct RandomSpans {
   Spans<Tick> spans() const { return {start.data(), stop.data(), start.size()}; }
 };
 
-// Filled in one go, in 2 and in 17 parts that are added in any order: the same bits.
+// As it comes out of bytes.
+template <class Part> static Part sent(Part empty, const Part& part) {
+  Bytes bytes;
+  part.put(bytes);
+  Bytes received(bytes.all().data(), bytes.all().size());
+  empty.take(received);
+  return empty;
+}
+
+// Filled in one go, on three threads, in 2 and in 17 parts that are added in any order: the same bits.
 template <class Source, class Make, class Fill, class Finish>
 static void parts_add_up(const Source& source, Make make, Fill fill, Finish finish) {
   auto whole = make();
   fill(whole, source);
   const auto wanted = finish(whole);
+  const auto same = [&](const auto& found) {
+    return found.size() == wanted.size() && std::memcmp(found.data(), wanted.data(), wanted.size() * sizeof(wanted[0])) == 0;
+  };
+  auto shared = make();
+  fill_part(shared, source, 3, 50, fill, NoPoll());
+  CHECK(same(finish(shared)));
   std::mt19937 random(1);
   for (const std::size_t pieces : {2, 17}) {
     for (int round = 0; round < 3; ++round) {
@@ -426,10 +447,8 @@ static void parts_add_up(const Source& source, Make make, Fill fill, Finish fini
       std::iota(order.begin(), order.end(), 0);
       std::shuffle(order.begin(), order.end(), random);
       auto sum = make();
-      for (const std::size_t at : order) sum.add(parts[at]);
-      const auto found = finish(sum);
-      CHECK(found.size() == wanted.size() &&
-            std::memcmp(found.data(), wanted.data(), wanted.size() * sizeof(wanted[0])) == 0);
+      for (const std::size_t at : order) sum.add(sent(make(), parts[at]));
+      CHECK(same(finish(sum)));
     }
   }
 }
