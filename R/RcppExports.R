@@ -9,6 +9,10 @@ code_texts <- function(texts) {
     .Call(`_almanacridge_code_texts`, texts)
 }
 
+hash_of_keys <- function(columns, rows) {
+    .Call(`_almanacridge_hash_of_keys`, columns, rows)
+}
+
 read_iso_text <- function(text) {
     .Call(`_almanacridge_read_iso_text`, text)
 }
@@ -251,6 +255,10 @@ holds_doubled_quotes <- function(text) {
 
 count_lines <- function(path) {
     .Call(`_almanacridge_count_lines`, path)
+}
+
+record_cuts <- function(path, quote, size) {
+    .Call(`_almanacridge_record_cuts`, path, quote, size)
 }
 
 file_marks <- function(path) {

@@ -17,6 +17,7 @@ as_positions <- function(x, i) {
 
 # Columns chosen or added: still spans where the core columns are untouched.
 keep_columns <- function(x, picked) {
+  if (in_parts(x)) refuse_changes()
   held <- about(x)$held
   sound <- nrow(picked) == nrow(x) && all(names(held) %in% names(picked)) &&
     all(vapply(names(held), function(name) same_column(picked[[name]], held[[name]]), NA))
@@ -26,8 +27,15 @@ keep_columns <- function(x, picked) {
   new_spans(picked, conventions_of(x), about(x)$rows, cache_store(about(x)$cache))
 }
 
+# Records in files are chosen where they are declared.
+refuse_changes <- function() {
+  ridge_abort(c("These records lie in files larger than memory: there is no table to change.",
+                i = "Choose records with {.code where} in {.fn spans}."), "engine", arg = "x")
+}
+
 #' @export
 `[.ridge_spans` <- function(x, i, j, ..., drop = FALSE) {
+  if (in_parts(x)) refuse_changes()
   by_column <- nargs() - (!missing(drop)) < 3
   plain <- plain_tibble(x)
   if (by_column) {
@@ -67,6 +75,7 @@ keep_columns <- function(x, picked) {
 # New names for columns, those that were declared too.
 #' @export
 `names<-.ridge_spans` <- function(x, value) {
+  if (in_parts(x)) refuse_changes()
   changed <- plain_tibble(x)
   before <- names(changed)
   names(changed) <- value
@@ -100,10 +109,12 @@ vec_restore.ridge_spans <- function(x, to, ...) {
 
 #' @exportS3Method tibble::as_tibble
 as_tibble.ridge_spans <- function(x, ...) {
+  if (in_parts(x)) refuse_changes()
   tibble::as_tibble(plain_tibble(x), ...)
 }
 
 #' @export
 as.data.frame.ridge_spans <- function(x, ...) {
+  if (in_parts(x)) refuse_changes()
   as.data.frame(plain_tibble(x), ...)
 }

@@ -113,8 +113,21 @@ has_key <- function(x) {
   length(about(x)$names$key) > 0
 }
 
+# Records in files larger than memory are not at hand: see engine-parts.R.
+in_parts <- function(x) {
+  inherits(about(x)$engine, "ridge_parts")
+}
+
+refuse_in_parts <- function(what) {
+  ridge_abort(
+    c(paste(what, "asks about each record, and these lie in files larger than memory."),
+      i = paste("Choose fewer of them, read them with {.fn read_records} and ask again;",
+                "counts and totals are answered part by part.")), "engine", value = what)
+}
+
 # Starts and stops in ticks, in the order of the records, from the columns alone.
 record_ticks <- function(x) {
+  if (in_parts(x)) refuse_in_parts("This question")
   how <- about(x)
   days <- if (on_days(how$timeline)) day_ticks(x, how$names, how$end_counts, how$means_open)
   days %||% any_ticks(x, how)
@@ -166,12 +179,14 @@ through_as_of <- function(ticks, x) {
 }
 
 record_weights <- function(x) {
+  if (in_parts(x)) refuse_in_parts("This question")
   name <- about(x)$names$weight
   as_numbers(x[[name]], name, "weight")
 }
 
 # The records' columns of these names, as a list.
 columns_of <- function(x, names) {
+  if (in_parts(x) && length(names) > 0) refuse_in_parts("This question")
   as.list(plain_tibble(x))[names]
 }
 

@@ -1,10 +1,11 @@
 # What records in memory answer by period.
 
 #' @export
-levels_of.ridge_memory <- function(x, axis, groups, rule, of, values = NULL, how = NULL) {
+levels_of.ridge_memory <- function(x, axis, groups, rule, of, values = NULL, how = NULL,
+                                   scale = NULL, ...) {
   index <- memory_index(x)
   how <- how %||% at_once(length(index$start))
-  weights <- if (!is.null(values)) scaled(in_index_order(values, index))
+  weights <- if (!is.null(values)) scaled(in_index_order(values, index), scale)
   else if (of == "weight") memory_weights(x)
   key <- if (of == "keys") index$key
   if (is.null(axis)) {
@@ -19,7 +20,7 @@ levels_of.ridge_memory <- function(x, axis, groups, rule, of, values = NULL, how
 }
 
 #' @export
-flows_of.ridge_memory <- function(x, axis, groups, of, total, returns, how = NULL) {
+flows_of.ridge_memory <- function(x, axis, groups, of, total, returns, how = NULL, ...) {
   index <- memory_index(x)
   how <- how %||% at_once(length(index$start))
   weights <- if (of == "weight") memory_weights(x)
@@ -67,7 +68,7 @@ record_flow_rows <- function(x, axis, groups) {
 }
 
 #' @export
-cohorts_of.ridge_memory <- function(x, axis, groups, rule, returns, how = NULL) {
+cohorts_of.ridge_memory <- function(x, axis, groups, rule, returns, how = NULL, ...) {
   index <- memory_index(x)
   # Without a key each record is one.
   key <- index$key %||% (seq_along(index$start) - 1L)
@@ -76,13 +77,15 @@ cohorts_of.ridge_memory <- function(x, axis, groups, rule, returns, how = NULL) 
 }
 
 #' @export
-spread_of.ridge_memory <- function(x, axis, values, over, per, groups = NULL) {
+spread_of.ridge_memory <- function(x, axis, values, over, per, groups = NULL, how = NULL,
+                                   known = NULL, ...) {
   index <- if (per == "records") ordered_index(x) else memory_index(x)
   spans <- if (over$clock) clock_spans(x, index) else index
-  periods <- ticking(if (over$clock) clock_periods(axis) else all_periods(axis))
+  periods <- spread_periods(axis, over)
   values <- if (!is.null(values)) in_index_order(values, index)
   switch(per,
-    groups = spread_totals(spans, periods, values, over, groups, axis_size(axis)),
+    groups = spread_totals(spans, periods, values, over, groups, axis_size(axis), known,
+                           how %||% at_once(length(spans$start))),
     wholes = list(record = index$order %||% seq_along(spans$start),
                   whole = kernel_spread_wholes(spans$start, spans$stop, periods$first,
                                                periods$stop, over$measure, over$equal_parts)),
@@ -90,13 +93,24 @@ spread_of.ridge_memory <- function(x, axis, values, over, per, groups = NULL) {
   )
 }
 
+spread_periods <- function(axis, over) {
+  ticking(if (over$clock) clock_periods(axis) else all_periods(axis))
+}
+
+# The largest of these amounts by what it is spread over.
+largest_rate <- function(x, axis, values, over) {
+  index <- memory_index(x)
+  periods <- spread_periods(axis, over)
+  kernel_largest_rate(index$start, index$stop, in_index_order(values, index), periods$first,
+                      periods$stop, over$measure, over$equal_parts, threads_for(nrow(x)))
+}
+
 # By group and period, 0 in those that hold no tick.
-spread_totals <- function(spans, periods, values, over, groups, size) {
+spread_totals <- function(spans, periods, values, over, groups, size, known, how) {
   totals <- kernel_spread_totals(spans$start, spans$stop, values, groups$codes, groups$size,
                                  periods$first, periods$stop, periods$from, periods$to,
-                                 over$measure, over$equal_parts, over$rounded, NULL,
-                                 at_once(length(spans$start)))
-  if (is.null(periods$left)) {
+                                 over$measure, over$equal_parts, over$rounded, known, how)
+  if (is.null(periods$left) || how$keep) {
     return(totals)
   }
   all <- matrix(0, size, groups$size)

@@ -54,8 +54,8 @@ memory_weights <- function(x) {
   cached(x, "weights", scaled(in_index_order(record_weights(x), memory_index(x))))
 }
 
-scaled <- function(values) {
-  list(values = values, scale = fixed_scale(values))
+scaled <- function(values, scale = NULL) {
+  list(values = values, scale = scale %||% fixed_scale(values))
 }
 
 #' @export
@@ -64,9 +64,12 @@ facts_of.ridge_memory <- function(x) {
 }
 
 find_facts <- function(index, x) {
+  facts_of_extent(span_extent(index$start, index$stop), index$keys, x, length(index$start))
+}
+
+facts_of_extent <- function(extent, keys, x, records) {
   timeline <- timeline_of(x)
-  extent <- span_extent(index$start, index$stop)
-  facts <- list(open = extent$open, empty = extent$empty, keys = index$keys)
+  facts <- list(records = records, open = extent$open, empty = extent$empty, keys = keys)
   if (is.infinite(extent$first)) {
     return(facts)
   }

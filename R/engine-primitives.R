@@ -7,7 +7,7 @@ engine_of <- function(x) {
   about(x)$engine
 }
 
-# list(open, empty, keys, and where a span covers something first, last, last_known
+# list(records, open, empty, keys (NULL: not counted), and where a span covers something first, last, last_known
 # (civil days), first_tick, stop_tick): what the records reach to.
 facts_of <- function(x) {
   UseMethod("facts_of", engine_of(x))
@@ -26,13 +26,13 @@ codes_of <- function(x, names) {
 # The level by group and period (all periods of the first group, then of the second).
 # Without an axis change by change: list(start, stop, group, level), by group and start.
 # `values` are summed in place of the weights.
-levels_of <- function(x, axis, groups, rule, of, values = NULL) {
+levels_of <- function(x, axis, groups, rule, of, values = NULL, ...) {
   UseMethod("levels_of", engine_of(x))
 }
 
 # Opening, started, returned, moved_in, ended and moved_out as an array of period, flow
 # and line, with a last line over all groups where `total`.
-flows_of <- function(x, axis, groups, of, total, returns) {
+flows_of <- function(x, axis, groups, of, total, returns, ...) {
   UseMethod("flows_of", engine_of(x))
 }
 
@@ -44,7 +44,7 @@ flow_rows_of <- function(x, axis, groups, of, returns) {
 
 # Sizes by group and cohort; who is active by group, cohort and period, one entry more
 # for each cohort.
-cohorts_of <- function(x, axis, groups, rule, returns) {
+cohorts_of <- function(x, axis, groups, rule, returns, ...) {
   UseMethod("cohorts_of", engine_of(x))
 }
 
@@ -72,7 +72,7 @@ restated_causes <- c("added", "removed", "start", "end", "key", "group", "weight
 #   per = "records": list(record, period (its place among those shown), covered, counted,
 #     piece), by the order of keys and starts
 #   per = "wholes": list(record, whole): what each record is spread over in all
-spread_of <- function(x, axis, values, over, per, groups = NULL) {
+spread_of <- function(x, axis, values, over, per, groups = NULL, ...) {
   UseMethod("spread_of", engine_of(x))
 }
 

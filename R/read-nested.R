@@ -55,7 +55,8 @@ plain_json_columns <- function(table) {
   table
 }
 
-read_parquet_table <- function(path, tz = NULL) {
+# Where all columns needed are there, only these are read.
+read_parquet_table <- function(path, tz = NULL, needed = NULL) {
   need_package("nanoparquet", "Reading Parquet")
   plain <- unpacked(path)
   # A description of types that it cannot use it warns of, and does without.
@@ -67,13 +68,33 @@ read_parquet_table <- function(path, tz = NULL) {
   if (!complete_parquet_file(plain) || !survives_reading(plain, tried)) {
     refuse_file(path, "it is damaged, or no Parquet.", "Parquet")
   }
-  table <- tryCatch(read(), error = function(cnd) {
+  table <- tryCatch(read(parquet_columns(plain, needed)), error = function(cnd) {
     refuse_file(path, conditionMessage(cnd), "Parquet")
   })
   table <- as.data.frame(table)
   timed <- vapply(table, inherits, logical(1), "POSIXct")
   table[timed] <- lapply(table[timed], function(column) as_instant(column, zone_given(tz)))
   table
+}
+
+# The columns to select: NULL for all of them.
+parquet_columns <- function(plain, needed) {
+  if (is.null(needed)) {
+    return(NULL)
+  }
+  names <- names_in_parquet(plain)
+  if (all(needed %in% names) && !anyDuplicated(names)) needed
+}
+
+# Of columns that are no lists of others.
+names_in_parquet <- function(plain) {
+  schema <- suppressWarnings(nanoparquet::read_parquet_schema(as.character(plain)))[-1, ]
+  if (all(is.na(schema$num_children))) schema$name else character()
+}
+
+# The columns of a file without a row of it.
+read_parquet_head <- function(path, tz) {
+  read_parquet_table(path, tz)[0, ]
 }
 
 complete_parquet_file <- function(plain) {

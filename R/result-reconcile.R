@@ -79,7 +79,7 @@ reconcile.ridge_result <- function(result, source = NULL) {
   }
   show_progress("reconciling")
   # What an earlier list had is told of, also where nothing is left.
-  nothing <- nrow(x) == 0 && is.null(made$question$arguments$earlier)
+  nothing <- facts_of(x)$records == 0 && is.null(made$question$arguments$earlier)
   checks <- if (nothing) list(nothing_check(result))
   else c(source_checks(result, x), label_checks(result, x))
   reconciled(checks, x)
@@ -238,7 +238,7 @@ record_checks <- function(x) {
   if (is.null(how$given)) {
     return(list())
   }
-  accounted <- nrow(x) + nrow(how$aside) + how$left_out + how$dropped
+  accounted <- facts_of(x)$records + nrow(how$aside) + how$left_out + how$dropped
   checks <- list(tie("records read = used + set aside + left out", how$given, accounted))
   once <- if (!is.null(how$lists)) unique(plain_tibble(x)[c("source", "source_row")])
   else data.frame(row = unique(how$rows))

@@ -27,5 +27,6 @@ record_lengths <- function(x, verb) {
 
 # The rows in the source of records given by their places.
 source_rows <- function(x, places) {
-  about(x)$rows[places]
+  # In parts they are rows already.
+  if (in_parts(x)) places else about(x)$rows[places]
 }

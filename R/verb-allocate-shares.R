@@ -5,8 +5,12 @@ count_finer <- function(amounts, rounded) {
   sum(rounded != amounts, na.rm = TRUE)
 }
 
-# The amounts, in units of the last digit where they are rounded.
+# The amounts, in units of the last digit where they are rounded. Of records in parts `values`
+# says how they are read in each: see engine-parts-periods.R.
 read_amounts <- function(x, name, digits) {
+  if (in_parts(x)) {
+    return(amounts_in_parts(x, name, digits))
+  }
   amounts <- as_numbers(x[[name]], name, "amount")
   units <- if (is.null(digits)) amounts else amount_units(amounts, 10^digits)
   wrong <- which(is.infinite(amounts) | (!is.null(digits) & abs(units) > 2^53))
@@ -16,8 +20,30 @@ read_amounts <- function(x, name, digits) {
     ridge_abort("{.val {name}}: {.val {seen}} in row {row} is too large to be kept exactly.",
                 "records", arg = "amount", row = row, value = seen)
   }
-  list(values = units, unit = 10^(digits %||% 0), missing = sum(is.na(amounts)),
+  list(values = units, unit = 10^(digits %||% 0), sum = sum(units, na.rm = TRUE),
+       missing = sum(is.na(amounts)),
        finer = if (is.null(digits)) 0L else count_finer(amounts, units / 10^digits))
+}
+
+amounts_in_parts <- function(x, name, digits) {
+  met <- over_parts(x, name, FALSE, function(part, met) {
+    own <- read_amounts(part, name, digits)
+    list(sum = sum(met$sum, own$sum), missing = sum(met$missing, own$missing),
+         finer = sum(met$finer, own$finer),
+         digits = rbind(met$digits, number_digits(none_as_zero(own$values))))
+  })
+  values <- list(names = name, scale = scale_of_numbers(met$digits),
+                 of = function(part) read_amounts(part, name, digits)$values)
+  c(met[c("sum", "missing", "finer")], list(values = values, unit = 10^(digits %||% 0)))
+}
+
+none_as_zero <- function(values) {
+  if (!is.list(values)) {
+    return(replace(values, is.na(values), 0))
+  }
+  read <- values$of
+  values$of <- function(part) none_as_zero(read(part))
+  values
 }
 
 # What amounts are spread over: days or time, working days, or equal parts.
@@ -31,35 +57,43 @@ spread_basis <- function(x, question) {
 
 # First what is open or empty: working days are only known where records are.
 refuse_unshared <- function(x, question, over) {
-  timeline <- timeline_of(x)
   facts <- facts_of(x)
   by_working_day <- question$arguments$basis == "working_day" && !is.null(over)
   if (facts$open + facts$empty == 0 && !by_working_day) {
     return(invisible())
   }
+  wrong <- unshared_rows(x, question, over)
+  n <- nrow(wrong)
+  if (n == 0) {
+    return(invisible())
+  }
+  first <- utils::head(wrong[order(wrong$row), ], 5)
+  lines <- sprintf("Row %s is %s.", format_rows(first$row), first$reason)
+  ridge_abort(
+    c("{n} span{?s} {?has/have} no even share.", stats::setNames(lines, rep("x", length(lines))),
+      i = if (any(wrong$open)) paste("Say {arg_set('open_to_as_of', TRUE)} to end open ones on the",
+                               "as-of date, or leave them out.")
+      else "Leave {cli::qty(n)}{?it/them} out, or choose another {arg_name('basis')}."),
+    "records", arg = "basis", row = first$row)
+}
+
+unshared_rows <- function(x, question, over) {
+  if (in_parts(x)) {
+    return(over_parts(x, NULL, FALSE, function(part, wrong) {
+      rbind(wrong, unshared_rows(part, question, over))
+    }))
+  }
   ticks <- record_ticks(x)
-  open <- is_never(ticks$stop, timeline)
+  open <- is_never(ticks$stop, timeline_of(x))
   empty <- ticks$stop <= ticks$start
   wrong <- which(open | empty)
   if (length(wrong) == 0) {
     found <- spread_of(x, question$axis, NULL, over, "wholes")
     wrong <- sort(found$record[found$whole <= 0])
   }
-  if (length(wrong) == 0) {
-    return(invisible())
-  }
   reason <- ifelse(open, "open: it has no end", ifelse(empty, "empty: it covers nothing",
-                                                       "without a working day"))[wrong]
-  rows <- source_rows(x, wrong)
-  first <- utils::head(order(rows), 5)
-  lines <- sprintf("Row %s is %s.", format_rows(rows[first]), reason[first])
-  n <- length(wrong)
-  ridge_abort(
-    c("{n} span{?s} {?has/have} no even share.", stats::setNames(lines, rep("x", length(lines))),
-      i = if (any(open)) paste("Say {arg_set('open_to_as_of', TRUE)} to end open ones on the",
-                               "as-of date, or leave them out.")
-      else "Leave {cli::qty(n)}{?it/them} out, or choose another {arg_name('basis')}."),
-    "records", arg = "basis", row = rows[first])
+                                                       "without a working day"))
+  data.frame(row = source_rows(x, wrong), reason = reason[wrong], open = open[wrong])
 }
 
 # What a row of amounts or of time stands for.

@@ -160,21 +160,15 @@ answer_allocate <- function(x, question, source) {
 
 # Open spans end on the as-of date, which counts.
 ended_as_of <- function(x) {
-  how <- about(x)
-  ticks <- record_ticks(x)
-  open <- is_never(ticks$stop, how$timeline)
-  if (!any(open)) {
+  if (facts_of(x)$open == 0) {
     return(x)
   }
-  late <- which(open & ticks$start >= how$as_of_stop)
-  if (length(late) > 0) {
-    rows <- utils::head(how$rows[late], 5)
-    n <- length(late)
-    ridge_abort(
-      c(paste("{n} open span{?s} begin{?s/} after the as-of date, so {?it has/they have} no even",
-              "share: row{?s} {rows}."),
-        i = "Leave {cli::qty(n)}{?it/them} out."), "records", arg = "open_to_as_of", row = rows)
+  refuse_late(late_open_rows(x))
+  if (in_parts(x)) {
+    return(changed_parts(x, ended_as_of))
   }
+  how <- about(x)
+  open <- is_never(record_ticks(x)$stop, how$timeline)
   plain <- plain_tibble(x)
   if (!has_end_column(how$names)) {
     how$names$end <- fresh_name("end", plain)
@@ -184,6 +178,27 @@ ended_as_of <- function(x) {
   # What was open has ended, so nothing stands for an open end any more.
   how["means_open"] <- list(NULL)
   declared_again(x, plain, how)
+}
+
+# Rows of open spans that begin after the as-of date.
+late_open_rows <- function(x) {
+  if (in_parts(x)) {
+    return(over_parts(x, NULL, FALSE, function(part, late) c(late, late_open_rows(part))))
+  }
+  ticks <- record_ticks(x)
+  late <- is_never(ticks$stop, timeline_of(x)) & ticks$start >= about(x)$as_of_stop
+  source_rows(x, which(late))
+}
+
+refuse_late <- function(late) {
+  n <- length(late)
+  if (n > 0) {
+    rows <- utils::head(late, 5)
+    ridge_abort(
+      c(paste("{n} open span{?s} begin{?s/} after the as-of date, so {?it has/they have} no even",
+              "share: row{?s} {rows}."),
+        i = "Leave {cli::qty(n)}{?it/them} out."), "records", arg = "open_to_as_of", row = rows)
+  }
 }
 
 amount_totals <- function(x, question, amounts, groups) {
@@ -202,8 +217,8 @@ amount_totals <- function(x, question, amounts, groups) {
 period_totals <- function(x, question, amounts, groups) {
   asked <- question$arguments
   if (asked$spread == "repeat") {
-    values <- replace(amounts$values, is.na(amounts$values), 0)
-    return(as.double(levels_of(x, question$axis, groups, asked$rule, "weight", values)))
+    return(as.double(levels_of(x, question$axis, groups, asked$rule, "weight",
+                               none_as_zero(amounts$values))))
   }
   over <- spread_basis(x, question)
   refuse_unshared(x, question, over)
@@ -298,7 +313,7 @@ outside_words <- function(amounts, digits, shown) {
     format(round(value + 0, places), nsmall = places, big.mark = ",", scientific = FALSE,
            trim = TRUE)
   }
-  all <- sum(amounts$values, na.rm = TRUE) / amounts$unit
+  all <- amounts$sum / amounts$unit
   outside <- round(all - sum(shown, na.rm = TRUE), places)
   if (outside == 0) paste(money(all), "in all")
   else paste0(money(all), " in all, ", money(outside), " outside the window")

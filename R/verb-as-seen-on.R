@@ -30,6 +30,9 @@ as_seen_on <- function(x, date) {
               "seen that day yet."),
         i = "Name a day up to the as-of date."), "argument", arg = arg, value = days[1])
   }
+  if (in_parts(x)) {
+    return(changed_parts(x, function(part) as_seen_on(part, date)))
+  }
   ticks <- record_ticks(x)
   known <- x[ticks$start < until, ]
   stop <- ticks$stop[ticks$start < until]

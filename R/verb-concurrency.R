@@ -98,7 +98,7 @@ level_lines <- function(x, question) {
     values <- slice_all(values, code_values(values)$rows)
   }
   list(values = values, size = if (length(names)) vctrs::vec_size(values[[1]])
-                               else as.integer(nrow(x) > 0))
+                               else as.integer(facts_of(x)$records > 0))
 }
 
 # list(start, stop, group, level), by group from 0 and start, within the window.

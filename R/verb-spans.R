@@ -7,7 +7,7 @@
 #' stay, also through `saveRDS()` and back. Changing the values of the start, end,
 #' key or weight makes it a plain tibble again.
 #'
-#' @param data A data frame of records: one row each.
+#' @param data A data frame of records, one row each, or [record_files()].
 #' @param start,end The columns of starts and ends, by name. Date, POSIXct, or
 #'   text that [read_dates()] reads, such as ISO 8601 (`2026-03-17`,
 #'   `2026-03-17T08:15`, with `Z` or an offset), or one column of intervals for both.
@@ -56,8 +56,13 @@ spans <- function(data, start, end, key = NULL, weight = NULL, end_counts = NULL
                   weight = rlang::enquo(weight))
   told <- list(data = rlang::as_label(rlang::enexpr(data)), as_of = as_of, tz = tz,
                date_order = date_order, unusable = unusable, days = days,
-               where = where_text(rlang::enquo(where), names(data)))
-  declare_records(data, columns, end_counts, means_open, told)
+               where = where_text(rlang::enquo(where), column_names(data)))
+  if (inherits(data, "ridge_files")) declare_files(data, columns, end_counts, means_open, told)
+  else declare_records(data, columns, end_counts, means_open, told)
+}
+
+column_names <- function(data) {
+  names(if (inherits(data, "ridge_files")) data$columns else data)
 }
 
 # Groups of a table play no part: who made them means something by it.
@@ -409,12 +414,7 @@ declared_again <- function(x, plain, how) {
 #' @export
 conventions.ridge_spans <- function(x) {
   facts <- facts_of(x)
-  what <- count_of(nrow(x), "record")
-  if (has_key(x)) {
-    keys <- paste0("key", if (facts$keys != 1) "s")
-    what <- paste0(what, " of ", format_number(facts$keys), " ", keys, " (",
-                   and_list(about(x)$names$key), ")")
-  }
+  what <- paste0(count_of(facts$records, "record"), keys_words(x, facts$keys))
   if (!is.null(facts$first)) {
     what <- paste0(what, ", ", format(as_date(facts$first)), " to ",
                    format(as_date(facts$last_known)))
@@ -422,6 +422,26 @@ conventions.ridge_spans <- function(x) {
   sentence_of(what, if (facts$open > 0) paste(format_number(facts$open), "still open"),
               last_day_words(x), order_used_words(x), midnight_words(x),
               empty_words(facts$empty), as_of_words(x), aside_words(x))
+}
+
+# How many keys there are in files is counted by nobody.
+keys_words <- function(x, keys) {
+  if (!has_key(x)) {
+    return("")
+  }
+  names <- and_list(about(x)$names$key)
+  if (is.null(keys)) paste(" by", names)
+  else paste0(" of ", format_number(keys), " key", if (keys != 1) "s", " (", names, ")")
+}
+
+#' @export
+print.ridge_spans <- function(x, ...) {
+  if (!in_parts(x)) {
+    return(NextMethod())
+  }
+  cat(conventions(x), "\n", sep = "")
+  print(engine_of(x)$source)
+  invisible(x)
 }
 
 #' @exportS3Method pillar::tbl_format_header

@@ -103,8 +103,8 @@ time_measured <- function(x, asked, axis) {
     return(rep(list(NULL), 1 + length(asked$bands)))
   }
   timeline <- timeline_of(x)
-  ticks <- through_as_of(record_ticks(x), x)
-  known <- range(in_seconds(c(ticks$start, ticks$stop), timeline),
+  facts <- facts_of(x)
+  known <- range(in_seconds(c(facts$first_tick, facts$stop_tick), timeline),
                  in_seconds(c(axis$first, axis$stop), axis$timeline))
   zone <- zone_of(timeline)
   worked <- if (!is.null(calendar$hours)) working_stretches(calendar, known[1], known[2], zone)
@@ -159,16 +159,22 @@ describe_time <- function(x, question, shown, measured, to_totals) {
 
 # How much there is in all, and how much of it the window hides.
 hidden_time_words <- function(x, asked, shown, counted) {
-  ticks <- lapply(through_as_of(record_ticks(x), x), in_seconds, timeline_of(x))
-  lengths <- if (is.null(counted)) ticks$stop - ticks$start
-  else clock_between(ticks$start, ticks$stop, counted$open, counted$close)
-  all <- sum(lengths) / unit_seconds(asked$unit, asked$day_hours)
+  all <- seconds_in_all(x, counted) / unit_seconds(asked$unit, asked$day_hours)
   outside <- round(all - sum(shown), 2)
   said <- function(value) {
     format(round(value + 0, 2), nsmall = 2, big.mark = ",", scientific = FALSE, trim = TRUE)
   }
   paste0(said(all), " ", asked$unit, " in all",
          if (outside != 0) paste0(", ", said(outside), " outside the window"))
+}
+
+seconds_in_all <- function(x, counted) {
+  if (in_parts(x)) {
+    return(over_parts(x, NULL, FALSE, function(part, sum) sum(sum, seconds_in_all(part, counted))))
+  }
+  ticks <- lapply(through_as_of(record_ticks(x), x), in_seconds, timeline_of(x))
+  sum(if (is.null(counted)) ticks$stop - ticks$start
+      else clock_between(ticks$start, ticks$stop, counted$open, counted$close))
 }
 
 #' @export

@@ -33,6 +33,18 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// hash_of_keys
+Rcpp::NumericVector hash_of_keys(Rcpp::List columns, double rows);
+RcppExport SEXP _almanacridge_hash_of_keys(SEXP columnsSEXP, SEXP rowsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::List >::type columns(columnsSEXP);
+    Rcpp::traits::input_parameter< double >::type rows(rowsSEXP);
+    rcpp_result_gen = Rcpp::wrap(hash_of_keys(columns, rows));
+    return rcpp_result_gen;
+END_RCPP
+}
 // read_iso_text
 Rcpp::List read_iso_text(Rcpp::CharacterVector text);
 RcppExport SEXP _almanacridge_read_iso_text(SEXP textSEXP) {
@@ -884,6 +896,19 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// record_cuts
+Rcpp::NumericVector record_cuts(std::string path, std::string quote, double size);
+RcppExport SEXP _almanacridge_record_cuts(SEXP pathSEXP, SEXP quoteSEXP, SEXP sizeSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
+    Rcpp::traits::input_parameter< std::string >::type quote(quoteSEXP);
+    Rcpp::traits::input_parameter< double >::type size(sizeSEXP);
+    rcpp_result_gen = Rcpp::wrap(record_cuts(path, quote, size));
+    return rcpp_result_gen;
+END_RCPP
+}
 // file_marks
 Rcpp::LogicalVector file_marks(std::string path);
 RcppExport SEXP _almanacridge_file_marks(SEXP pathSEXP) {
@@ -992,6 +1017,7 @@ END_RCPP
 static const R_CallMethodDef CallEntries[] = {
     {"_almanacridge_code_whole", (DL_FUNC) &_almanacridge_code_whole, 2},
     {"_almanacridge_code_texts", (DL_FUNC) &_almanacridge_code_texts, 1},
+    {"_almanacridge_hash_of_keys", (DL_FUNC) &_almanacridge_hash_of_keys, 2},
     {"_almanacridge_read_iso_text", (DL_FUNC) &_almanacridge_read_iso_text, 1},
     {"_almanacridge_day_numbers", (DL_FUNC) &_almanacridge_day_numbers, 3},
     {"_almanacridge_are_whole_days", (DL_FUNC) &_almanacridge_are_whole_days, 1},
@@ -1053,6 +1079,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_almanacridge_texts_to_numbers", (DL_FUNC) &_almanacridge_texts_to_numbers, 2},
     {"_almanacridge_holds_doubled_quotes", (DL_FUNC) &_almanacridge_holds_doubled_quotes, 1},
     {"_almanacridge_count_lines", (DL_FUNC) &_almanacridge_count_lines, 1},
+    {"_almanacridge_record_cuts", (DL_FUNC) &_almanacridge_record_cuts, 3},
     {"_almanacridge_file_marks", (DL_FUNC) &_almanacridge_file_marks, 1},
     {"_almanacridge_number_texts", (DL_FUNC) &_almanacridge_number_texts, 1},
     {"_almanacridge_are_short_numbers", (DL_FUNC) &_almanacridge_are_short_numbers, 1},

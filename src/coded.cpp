@@ -91,3 +91,50 @@ SEXP code_texts(Rcpp::CharacterVector texts) {
   for (R_xlen_t i = 0; i < n; ++i) to[i] = rank[to[i]];
   return coded_list(codes, sorted);
 }
+
+namespace {
+
+constexpr std::uint64_t mixed(std::uint64_t h) {
+  h ^= h >> 33;
+  h *= 0xff51afd7ed558ccdULL;
+  h ^= h >> 33;
+  h *= 0xc4ceb9fe1a85ec53ULL;
+  return h ^ (h >> 33);
+}
+
+std::uint64_t hash_of(double value) {
+  if (value == 0) value = 0;  // of either sign
+  std::uint64_t bits = 0;
+  if (!std::isnan(value)) std::memcpy(&bits, &value, sizeof bits);
+  return mixed(bits);
+}
+
+std::uint64_t hash_of(SEXP text) {
+  std::uint64_t h = 1469598103934665603ULL;
+  const char* const bytes = CHAR(text);
+  for (R_xlen_t i = 0; i < Rf_xlength(text); ++i) h = (h ^ static_cast<unsigned char>(bytes[i])) * 1099511628211ULL;
+  return mixed(h);
+}
+
+}  // namespace
+
+// A number from 0, below 2^53, for the values of each row of these columns, texts (in UTF-8) or
+// doubles: the same for the same values, wherever they are.
+// [[Rcpp::export]]
+Rcpp::NumericVector hash_of_keys(Rcpp::List columns, double rows) {
+  const R_xlen_t n = door::rows(rows);
+  std::vector<std::uint64_t> hash(n, 0);
+  for (R_xlen_t c = 0; c < columns.size(); ++c) {
+    const SEXP column = columns[c];
+    door::require((TYPEOF(column) == STRSXP || TYPEOF(column) == REALSXP) && Rf_xlength(column) == n,
+                  "Keys must be texts or numbers, one for each row.");
+    const bool texts = TYPEOF(column) == STRSXP;
+    for (R_xlen_t i = 0; i < n; ++i) {
+      const std::uint64_t own = texts ? hash_of(STRING_ELT(column, i)) : hash_of(REAL(column)[i]);
+      hash[i] = mixed(hash[i] + 0x9e3779b97f4a7c15ULL + own);
+    }
+  }
+  Rcpp::NumericVector numbers(n);
+  for (R_xlen_t i = 0; i < n; ++i) numbers[i] = static_cast<double>(hash[i] >> 11);
+  return numbers;
+}

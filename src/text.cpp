@@ -1,6 +1,7 @@
 #include "core/number_text.h"
 #include "core/threads.h"
 #include "door.h"
+#include "r-objects.h"
 #include <Rcpp.h>
 #include <cmath>
 #include <cstdint>
@@ -181,6 +182,34 @@ double count_lines(std::string path) {
     if (size > 0) last = block[size - 1];
   }
   return last == '\n' && !quoted ? lines : -1;
+}
+
+// Where a delimited text may be cut: behind its first line that holds something, then behind
+// the first record that ends `size` bytes or more after the cut before, and at its end.
+// [[Rcpp::export]]
+Rcpp::NumericVector record_cuts(std::string path, std::string quote, double size) {
+  std::ifstream file(path, std::ios::binary);
+  std::vector<char> block(1 << 20);
+  std::vector<double> cuts;
+  double at = 0;
+  bool quoted = false, blank = true;
+  while (file) {
+    check_interrupt();
+    file.read(block.data(), block.size());
+    const std::size_t read = file.gcount();
+    for (std::size_t i = 0; i < read; ++i) {
+      const char c = block[i];
+      if (!quote.empty() && c == quote[0]) quoted = !quoted;
+      if (c == '\n' && !quoted && !blank) {
+        const double behind = at + i + 1;
+        if (cuts.empty() || behind - cuts.back() >= size) cuts.push_back(behind);
+      }
+      blank = blank && (c == '\n' || c == '\r' || c == ' ' || c == '\t');
+    }
+    at += read;
+  }
+  if (cuts.empty() || cuts.back() < at) cuts.push_back(at);
+  return Rcpp::wrap(cuts);
 }
 
 // What a text file holds that needs a closer look: a NUL byte, bytes beyond
