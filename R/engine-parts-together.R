@@ -8,7 +8,7 @@ most_files_together <- 256L
 parts_together <- function(x, names) {
   engine <- engine_of(x)
   if (engine$source$together) {
-    return(list(count = length(engine$sizes), part = function(i) part_of(engine, i, names)))
+    return(list(count = length(engine$sizes), part = function(i) part_of(engine, i, names, TRUE)))
   }
   names <- union(engine$needed, names)
   held <- engine$kept$together
@@ -39,7 +39,7 @@ bring_together <- function(x, names) {
     show_progress(paste("bringing keys together: part", i, "of", length(engine$sizes)))
     part <- part_of(engine, i, names)
     if (length(held$files) == 0) held$files <- files_together(part, engine, folder)
-    met <- append_together(part, names, held$files)
+    met <- append_together(part, names, about(x)$names$key, held$files)
     held$blocks <- if (length(held$blocks)) held$blocks + met else met
   }
   held$files <- held$files[held$blocks > 0L]
@@ -57,11 +57,11 @@ files_together <- function(part, engine, folder) {
   file.path(folder, sprintf("keys-%03d", seq_len(count)))
 }
 
-append_together <- function(part, names, files) {
+append_together <- function(part, names, key, files) {
   columns <- as.list(plain_tibble(part))[names]
-  keys <- columns[about(part)$names$key]
-  at <- hash_of_keys(unname(lapply(keys, plain_key)), nrow(part)) %% length(files) + 1
-  rows <- split(seq_len(nrow(part)), factor(at, seq_along(files)))
+  keys <- columns[key]
+  at <- as.integer(hash_of_keys(unname(lapply(keys, plain_key)), nrow(part)) %% length(files)) + 1L
+  rows <- split(seq_len(nrow(part)), structure(at, levels = basename(files), class = "factor"))
   for (i in which(lengths(rows) > 0)) {
     block <- list(columns = slice_all(columns, rows[[i]]), rows = about(part)$rows[rows[[i]]])
     append_block(block, files[i])

@@ -19,11 +19,12 @@ settle_columns <- function(source, names) {
   UseMethod("settle_columns")
 }
 
-# Part i as a spans object in memory, with the columns that were declared and these.
-part_of <- function(engine, i, names) {
+# Part i as a spans object in memory, with the columns that were declared and these; without a
+# key where that plays no part, as records need not be put in its order then.
+part_of <- function(engine, i, names, keyed = FALSE) {
   piece <- piece_of(engine$source, i, union(engine$needed, names))
   before <- sum(engine$sizes[seq_len(i - 1L)])
-  engine$declare(piece, before)
+  engine$declare(piece, before, keyed)
 }
 
 # The parts one after the other: step(part, sum) makes of each, and of what the ones before it
@@ -54,11 +55,21 @@ gathered <- function(x, names, together, ask) {
   ask(no_part(x), how(kept, FALSE))
 }
 
+# A part that knows how far all records reach, so that it is asked about the same periods.
+among_all <- function(part, x) {
+  own <- facts_of(part)
+  all <- facts_of(x)
+  reach <- c("first", "last", "last_known", "first_tick", "stop_tick")
+  store <- cache_store(about(part)$cache)
+  store$facts <- replace_all(own, all[intersect(reach, names(all))])
+  part
+}
+
 # Records of which each part is changed by f() when it is asked.
 changed_parts <- function(x, f) {
   engine <- engine_of(x)
   declare <- engine$declare
-  engine$declare <- function(piece, before) f(declare(piece, before))
+  engine$declare <- function(piece, before, keyed) f(declare(piece, before, keyed))
   engine$kept <- new.env(parent = emptyenv())
   x <- amend_spans(x, engine = engine)
   met <- over_parts(x, NULL, FALSE, function(part, met) {
@@ -71,10 +82,11 @@ changed_parts <- function(x, f) {
   facts <- facts_of_extent(met$extent, NULL, met$last, met$records)
   facts$weight_scale <- engine$facts$weight_scale
   engine$facts <- facts
+  how$names$key <- about(x)$names$key
   kept <- c("names", "means_open", "as_of_day", "as_of_stop", "told")
   how <- c(how[kept], list(engine = engine, unseen = met$unseen))
   core <- as.list(plain_tibble(met$last))
-  columns <- utils::modifyList(as.list(plain_tibble(x)), core[core_columns(how$names)])
+  columns <- replace_all(as.list(plain_tibble(x)), core[core_columns(how$names)])
   new_spans(tibble::new_tibble(columns, nrow = 0L), replace_all(conventions_of(x), how), integer())
 }
 

@@ -48,18 +48,23 @@ record_files <- function(path, format = NULL, memory = "2 GB", together = FALSE,
   if (!is.null(format)) check_choice(format, names(part_formats), "format")
   found <- files_in(path, format)
   for (file in found$files) check_file(file)
+  if (found$format == "parquet") need_package("nanoparquet", "Reading Parquet")
   layout <- delimited_layout(delimiter, quote)
   reading <- list(tz = tz, encoding = check_encoding(encoding), missing = check_missing(missing),
                   decimal = decimal, layout = layout)
   if (found$format == "parquet") refuse_layout(layout, found$files[1], FALSE)
-  heads <- lapply(found$files, head_of_file, found$format, reading)
+  heads <- if (found$format == "parquet") parquet_heads(found$files, tz)
+  else lapply(found$files, head_of_text, found$format, reading)
   check_same_columns(found$files, heads)
-  pieces <- unlist(lapply(found$files, pieces_of_file, found$format, reading, memory),
+  # A key that lies in one file has to lie in one part.
+  size <- if (together) Inf else bytes_of_part(memory)
+  pieces <- unlist(lapply(found$files, pieces_of_file, found$format, reading, size),
                    recursive = FALSE)
   structure(list(path = path, files = found$files, format = found$format, reading = reading,
                  columns = heads[[1]], pieces = pieces, memory = memory, together = together,
                  seen = file.info(found$files, extra_cols = FALSE)[c("size", "mtime")],
-                 cells = new.env(parent = emptyenv())), class = "ridge_files")
+                 cells = new.env(parent = emptyenv()), sound = new.env(parent = emptyenv())),
+            class = "ridge_files")
 }
 
 # The endings by which files of a format are known.
@@ -125,10 +130,7 @@ check_memory <- function(memory) {
 }
 
 # The columns of a file, without a row.
-head_of_file <- function(file, format, reading) {
-  if (format == "parquet") {
-    return(read_parquet_head(file, reading$tz))
-  }
+head_of_text <- function(file, format, reading) {
   plain <- if (is_packed(file)) first_of_packed(file) else file
   on.exit(if (plain != file) unlink(plain))
   head <- first_records(plain, file)

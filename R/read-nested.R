@@ -55,17 +55,16 @@ plain_json_columns <- function(table) {
   table
 }
 
-# Where all columns needed are there, only these are read.
-read_parquet_table <- function(path, tz = NULL, needed = NULL) {
+# Where all columns needed are there, only these are read. `sound`: it was read before, and is
+# what it was.
+read_parquet_table <- function(path, tz = NULL, needed = NULL, sound = FALSE) {
   need_package("nanoparquet", "Reading Parquet")
   plain <- unpacked(path)
   # A description of types that it cannot use it warns of, and does without.
   read <- function(columns = NULL) {
     suppressWarnings(nanoparquet::read_parquet(as.character(plain), col_select = columns))
   }
-  # Where the pages are sound only what describes the columns is left to try.
-  tried <- if (parquet_is_sound(plain)) function() read(integer()) else read
-  if (!complete_parquet_file(plain) || !survives_reading(plain, tried)) {
+  if (!sound && !sound_parquet(plain, read)) {
     refuse_file(path, "it is damaged, or no Parquet.", "Parquet")
   }
   table <- tryCatch(read(parquet_columns(plain, needed)), error = function(cnd) {
@@ -75,6 +74,12 @@ read_parquet_table <- function(path, tz = NULL, needed = NULL) {
   timed <- vapply(table, inherits, logical(1), "POSIXct")
   table[timed] <- lapply(table[timed], function(column) as_instant(column, zone_given(tz)))
   table
+}
+
+# Where the pages are sound only what describes the columns is left to try.
+sound_parquet <- function(plain, read) {
+  tried <- if (parquet_is_sound(plain)) function() read(integer()) else read
+  complete_parquet_file(plain) && survives_reading(plain, tried)
 }
 
 # The columns to select: NULL for all of them.
@@ -92,9 +97,22 @@ names_in_parquet <- function(plain) {
   if (all(is.na(schema$num_children))) schema$name else character()
 }
 
-# The columns of a file without a row of it.
-read_parquet_head <- function(path, tz) {
-  read_parquet_table(path, tz)[0, ]
+# The columns of files without a row of them. A file that says the same of its columns as the
+# first one has them too, and need not be read for that.
+parquet_heads <- function(paths, tz) {
+  first <- tibble::as_tibble(read_parquet_table(paths[1], tz))[0, ]
+  told <- told_of_columns(paths[1])
+  heads <- lapply(paths[-1], function(path) {
+    same <- complete_parquet_file(path) && parquet_is_sound(path) &&
+      identical(told_of_columns(path), told)
+    if (same) first else tibble::as_tibble(read_parquet_table(path, tz))[0, ]
+  })
+  c(list(first), heads)
+}
+
+told_of_columns <- function(path) {
+  schema <- suppressWarnings(nanoparquet::read_parquet_schema(path.expand(path)))
+  as.list(schema[setdiff(names(schema), c("file_name", "repetition_type", "r_type"))])
 }
 
 complete_parquet_file <- function(plain) {

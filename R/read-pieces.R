@@ -6,9 +6,8 @@ bytes_of_part <- function(memory) {
   max(memory / 20, 1e5)
 }
 
-pieces_of_file <- function(file, format, reading, memory) {
+pieces_of_file <- function(file, format, reading, size) {
   whole <- list(list(file = file))
-  size <- bytes_of_part(memory)
   if (format == "parquet" || file.size(file) <= size) {
     return(whole)
   }
@@ -75,7 +74,10 @@ parquet_piece <- function(source, piece, names) {
         i = "Allow more with {arg_name('memory')}, or write it as several files."), "size",
       value = piece$file)
   }
-  read_parquet_table(piece$file, source$reading$tz, names)
+  sound <- !is.null(source$sound[[piece$file]])
+  table <- read_parquet_table(piece$file, source$reading$tz, names, sound)
+  assign(piece$file, TRUE, source$sound)
+  table
 }
 
 # Cells trimmed, what is missing NA, and how many were trimmed.

@@ -81,6 +81,7 @@ reconcile.ridge_result <- function(result, source = NULL) {
   # What an earlier list had is told of, also where nothing is left.
   nothing <- facts_of(x)$records == 0 && is.null(made$question$arguments$earlier)
   checks <- if (nothing) list(nothing_check(result))
+  else if (in_parts(x)) checks_in_parts(result, x)
   else c(source_checks(result, x), label_checks(result, x))
   reconciled(checks, x)
 }
@@ -240,6 +241,9 @@ record_checks <- function(x) {
   }
   accounted <- facts_of(x)$records + nrow(how$aside) + how$left_out + how$dropped
   checks <- list(tie("records read = used + set aside + left out", how$given, accounted))
+  if (in_parts(x)) {
+    return(checks)
+  }
   once <- if (!is.null(how$lists)) unique(plain_tibble(x)[c("source", "source_row")])
   else data.frame(row = unique(how$rows))
   what <- if (!is.null(how$lists)) "records of all lists, each once" else "records used, each once"

@@ -93,8 +93,9 @@ part_declarer <- function(names, means_open, told, what) {
   if (!on_days(what$timeline)) told$tz <- what$timeline$tz
   orders <- what$orders
   end_counts <- what$end_counts
-  function(piece, before) {
+  function(piece, before, keyed) {
     records <- piece$records
+    told$without_key <- !keyed
     source <- list(rows = before + seq_len(nrow(records)), left_out = 0L, trimmed = piece$trimmed,
                    orders = orders)
     suppressMessages(declare_records(with_source(records, source), columns,
@@ -109,7 +110,7 @@ declare_parts <- function(source, declare, needed, names) {
   for (i in seq_along(source$pieces)) {
     show_progress(paste("declaring part", i, "of", length(source$pieces)))
     piece <- piece_of(source, i, needed)
-    x <- declare(piece, sum(met$sizes))
+    x <- declare(piece, sum(met$sizes), source$together)
     index <- memory_index(x)
     met$extent <- joined_extents(met$extent, span_extent(index$start, index$stop))
     how <- about(x)
@@ -185,7 +186,7 @@ new_files_spans <- function(source, declare, needed, met, names, what, means_ope
     aside = with_files(met, source), unusable = met$unusable, left_out = met$left_out,
     where = met$kind$where, given = sum(met$sizes), dropped = 0, trimmed = met$trimmed,
     midnight = what$midnight, orders = what$orders, told = told)
-  columns <- utils::modifyList(as.list(source$columns), met$columns[core_columns(names)])
+  columns <- replace_all(as.list(source$columns), met$columns[core_columns(names)])
   shape <- new_spans(tibble::new_tibble(columns, nrow = 0L),
                      c(conventions, list(engine = memory_engine())), integer())
   facts <- facts_of_extent(met$extent, NULL, shape, met$records)

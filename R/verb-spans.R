@@ -75,7 +75,8 @@ explain_groups <- function(data) {
 }
 
 # `told$unusable` may also be "find": then an end that `means_open` should have named is
-# set aside like the others.
+# set aside like the others. With `told$without_key` keys have to be there, and play no further
+# part.
 declare_records <- function(data, columns, end_counts, means_open, told) {
   if (!is.data.frame(data)) {
     ridge_abort("{arg_name('data')} must be a data frame, not {.val {describe(data)}}.",
@@ -229,6 +230,10 @@ sound_columns <- function(data, names, end_counts, means_open, told) {
     return(NULL)
   }
   keys <- columns_named(data, names$key)
+  if (isTRUE(told$without_key)) {
+    for (key in keys) if (any(is_blank(key))) return(NULL)
+    keys <- list()
+  }
   coded <- if (length(keys) > 0) with_values(code_values(keys), keys)
   for (key in coded$values) if (any(is_blank(key))) return(NULL)
   column <- function(name) if (rlang::is_string(name)) data[[name]]
@@ -337,6 +342,7 @@ check_same_kind <- function(start, end, names) {
 
 declare_spans <- function(data, names, what, found, source, told) {
   aside <- reasons_with_rows(data, found, source)
+  if (isTRUE(told$without_key)) names$key <- character()
   data[[names$start]] <- what$start$values
   if (has_end_column(names)) {
     data[[names$end]] <- what$end$as_given

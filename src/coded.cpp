@@ -21,10 +21,17 @@ bool is_plain(SEXP text) {
   return std::all_of(bytes, bytes + LENGTH(text), [](char byte) { return static_cast<signed char>(byte) >= 0; });
 }
 
+// By a table of all numbers between, or by sorting where that would be too large.
+template <class Number, class IsMissing>
+Coded coded_numbers(const Number* values, std::size_t n, int threads, IsMissing is_missing, int* codes) {
+  const Coded coded = code_numbers(values, n, threads, is_missing, codes);
+  return coded.fits ? coded : code_by_order(values, n, threads, is_missing, codes, RPoll());
+}
+
 }  // namespace
 
 // Codes from 0 in the order of whole numbers, missing ones last, and the first row, from 1, of
-// each; NULL where a table of all numbers between would be too large, or some are not whole.
+// each; NULL where some are not whole.
 // [[Rcpp::export]]
 SEXP code_whole(SEXP values, int threads) {
   const R_xlen_t n = Rf_xlength(values);
@@ -42,8 +49,8 @@ SEXP code_whole(SEXP values, int threads) {
     return true;
   };
   const Coded coded =
-      whole ? code_numbers(INTEGER(values), n, most, [](int value) { return value == NA_INTEGER; }, to)
-            : code_numbers(REAL(values), n, most, is_na, to);
+      whole ? coded_numbers(INTEGER(values), n, most, [](int value) { return value == NA_INTEGER; }, to)
+            : coded_numbers(REAL(values), n, most, is_na, to);
   return coded.fits && !odd ? coded_list(codes, coded.rows) : R_NilValue;
 }
 

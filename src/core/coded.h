@@ -72,6 +72,36 @@ Coded code_numbers(const Number* values, std::size_t n, int threads, IsMissing i
   return coded;
 }
 
+// The same by sorting, for numbers that lie further apart.
+template <class Number, class IsMissing, class Poll>
+Coded code_by_order(const Number* values, std::size_t n, int threads, IsMissing is_missing, int* codes,
+                    const Poll& poll) {
+  Coded coded;
+  std::vector<std::int64_t> whole(n), sorted(n);
+  constexpr std::int64_t last = std::int64_t{1} << 53;
+  for (std::size_t i = 0; i < n; ++i) {
+    if (is_missing(values[i])) {
+      whole[i] = last;
+      continue;
+    }
+    if (!(std::abs(static_cast<double>(values[i])) < 9e15)) return coded;
+    whole[i] = static_cast<std::int64_t>(values[i]);
+    if (static_cast<Number>(whole[i]) != values[i]) return coded;
+  }
+  std::vector<int> order(n);
+  each_in_order(whole.data(), static_cast<const int*>(nullptr), n, 1, threads,
+                [&](std::size_t place, int record, int, std::int64_t value) {
+    order[place] = record;
+    sorted[place] = value;
+  }, poll);
+  for (std::size_t place = 0; place < n; ++place) {
+    if (place == 0 || sorted[place] != sorted[place - 1]) coded.rows.push_back(order[place]);
+    codes[order[place]] = static_cast<int>(coded.rows.size()) - 1;
+  }
+  coded.fits = true;
+  return coded;
+}
+
 // Distinct things by their addresses, numbered as they are met.
 class Addresses {
  public:
