@@ -11,7 +11,8 @@ command_row <- function(about, options, verb = NULL, values = list(), helps = li
 from_records <- function() c("and", names(span_options()), from_file())
 from_file <- function() c("keep", "leave-out", "where", "match", "fold", "into", "near", "format",
                           "sheet", "encoding", "missing", "decimal", "delimiter", "quote",
-                          "no-header", "skip-top", "skip-bottom", "repeat-until")
+                          "no-header", "skip-top", "skip-bottom", "memory", "together",
+                          "repeat-until")
 by_option_names <- function() c("by", "years", "week-year")
 by_period <- function() c(by_option_names(), "whole", "label", "from", "to", calendar_names())
 calendar_names <- function() c("week-starts", "year-starts", "weekend", "holidays", "every-year")

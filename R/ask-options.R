@@ -106,6 +106,8 @@ source_options <- function() list(
   "no-header" = option_row("flag", "", "there is no line of column names: they are V1, V2, ..."),
   "skip-top" = option_row("number", "NUMBER", "so many lines at the top are no records"),
   "skip-bottom" = option_row("number", "NUMBER", "so many lines at the bottom are no records"),
+  memory = option_row("text", "SIZE", "of a folder: how much memory a part may take (2 GB)"),
+  together = option_row("flag", "", "of a folder: each key lies in one of its files"),
   "repeat-until" = option_row("text", "DATE",
                               "the last day for calendar events that repeat without end"),
   at = option_row("column", "COLUMN", "the days or moments of the changes"),

@@ -51,6 +51,14 @@ file_stem <- function(files) {
 }
 
 read_list <- function(given, options, all_columns) {
+  if (is_folder(given$files)) {
+    return(read_folder(given))
+  }
+  for (option in c("memory", "together")) {
+    if (!is.null(given[[option]])) {
+      usage_abort("{spelled(option)} plays no part where no folder is named.")
+    }
+  }
   source <- read_input(given, if (!all_columns) needed_columns(given, options))
   ready <- ready_records(source, given)
   if (nrow(ready$records) == 0 && "from" %in% names(options)) {
@@ -60,6 +68,36 @@ read_list <- function(given, options, all_columns) {
   if (!is.null(given$set_aside)) write_set_aside(x, source, given$set_aside)
   x
 }
+
+is_folder <- function(files) {
+  length(files) == 1 && file_kind(path.expand(files)) == "folder"
+}
+
+# What is done to a table as a whole cannot be done part by part.
+not_of_folders <- c("keep", "leave_out", "match", "fold", "into", "near", "sheet", "no_header",
+                    "skip_top", "skip_bottom", "repeat_until", "start_clock", "end_clock")
+
+# The files of a folder, answered part by part.
+read_folder <- function(given) {
+  told <- names(only_given(given, not_of_folders))
+  if (length(told) > 0) {
+    ways <- if (told[1] %in% c("keep", "leave_out")) "Choose records with {spelled('where')}."
+    else "Leave it out, or name the files: {.file {file.path(given$files, '*.csv')}}."
+    usage_abort(c("{arg_name(told[1])} plays no part where a folder is read part by part.",
+                  i = ways))
+  }
+  if (isTRUE(given$bound)) {
+    usage_abort("{spelled('and')} binds files, not folders: name the files.")
+  }
+  source <- rlang::inject(record_files(given$files, !!!only_given(given, of_folders())))
+  verb <- function(...) spans(..., where = !!given$where)
+  x <- declare_given(list(records = source, start = given$start, end = end_given(given)), given,
+                     verb)
+  if (!is.null(given$set_aside)) write_aside(set_aside(x), given$set_aside)
+  x
+}
+
+of_folders <- function() setdiff(names(formals(record_files)), "path")
 
 # A second table, declared by the same options as the first; those that choose among its records
 # are not meant for it.

@@ -25,7 +25,8 @@ check_figure_asked <- function(given) {
 
 # Wrong endings and folders are found before any work is done.
 check_outputs <- function(given) {
-  for (file in setdiff(given$out, "-")) check_ending(file, table_endings, "out")
+  if (to_folder(given)) check_to_folder(given)
+  else for (file in setdiff(given$out, "-")) check_ending(file, table_endings, "out")
   if (!is.null(given$set_aside)) check_ending(given$set_aside, table_endings, "set_aside")
   if (!is.null(given$figure)) check_ending(given$figure, figure_formats, "figure")
   check_figure_asked(given)
@@ -53,6 +54,32 @@ check_outputs <- function(given) {
   if (!is.null(given$sums) && !isTRUE(given$wide)) {
     usage_abort("{.code --sums} are those of the wide form: say {.code --wide} too.")
   }
+}
+
+# A folder of answers, one for each part of a folder that is read.
+to_folder <- function(given) {
+  length(given$out) == 1 && endsWith(given$out, "/")
+}
+
+check_to_folder <- function(given) {
+  if (!is_folder(given$files)) {
+    usage_abort(c(paste("{.code --out} names a folder, {.file {given$out}}, which takes the answers",
+                        "about a folder of records."), i = "Name a file."))
+  }
+  whole <- c("select", "rename", "sort", "limit", "wide", "sums", "summary", "reconcile", "figure",
+             "fail_on", "formulas")
+  told <- names(only_given(given, whole))
+  if (length(told) > 0) {
+    usage_abort(c("{arg_name(told[1])} plays no part where answers are written part by part.",
+                  i = "Leave it out."))
+  }
+}
+
+write_answers <- function(x, command, given, options) {
+  ask <- function(part) ask_verb(command$verb, part, given, options, command$calendar)
+  written <- write_parts(x, ask, sub("/+$", "", given$out))
+  cli::cli_inform(paste("Written: {given$out} ({count_of(nrow(written), 'file')},",
+                        "{count_of(sum(written$rows), 'row')})"))
 }
 
 # One file cannot hold two things.

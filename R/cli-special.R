@@ -9,6 +9,9 @@ run_asking <- function(command, given, options) {
   x <- read_spans(given, options, all_columns)
   given["less"] <- list(read_second("less", given, options, FALSE))
   given["with"] <- list(read_second("with", given, options, TRUE))
+  if (to_folder(given)) {
+    return(write_answers(x, command, given, options))
+  }
   hand_over(ask_verb(command$verb, x, given, options, command$calendar), given, command$figure)
 }
 

@@ -121,8 +121,11 @@ in_parts <- function(x) {
 refuse_in_parts <- function(what) {
   ridge_abort(
     c(paste(what, "asks about each record, and these lie in files larger than memory."),
-      i = paste("Choose fewer of them, read them with {.fn read_records} and ask again;",
-                "counts and totals are answered part by part.")), "engine", value = what)
+      i = in_r(paste("Answer it part by part into files with {.fn write_parts}, or read fewer",
+                     "records with {.fn read_records}."),
+               paste("Answer it part by part into files with {.code --out FOLDER/}, or name the",
+                     "files, where they fit in memory: {.code FOLDER/*.csv}."))), "engine",
+    value = what)
 }
 
 # Starts and stops in ticks, in the order of the records, from the columns alone.

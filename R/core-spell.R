@@ -17,7 +17,7 @@ spell_records <- function(x) {
     return(c(spell_lists(about(x)$lists), spell_seen(told)))
   }
   data <- if (is.null(told$reading)) told$data
-  else spell_call("read_records", reading_arguments(told), character())
+  else spell_call(reader_of(told), reading_arguments(told), character())
   c(paste(c(data, spell_call("spans", declared_arguments(x), c("start", "end", "key", "weight"))),
           collapse = " |>\n  "), spell_seen(told))
 }
@@ -35,9 +35,14 @@ spell_seen <- function(told) {
   vapply(told$seen_on, function(date) spell_call("as_seen_on", list(date), character()), "")
 }
 
+# By which function files were read.
+reader_of <- function(told) {
+  told$reader %||% "read_records"
+}
+
 # The path by its place, then what is not as usual.
 reading_arguments <- function(told) {
-  arguments <- told_arguments("read_records", told$reading)
+  arguments <- told_arguments(reader_of(told), told$reading)
   for (name in intersect(c("keep", "leave_out"), names(arguments))) {
     arguments[[name]] <- as.list(arguments[[name]])
   }

@@ -41,6 +41,7 @@
 record_files <- function(path, format = NULL, memory = "2 GB", together = FALSE, tz = NULL,
                          encoding = NULL, missing = character(), decimal = NULL,
                          delimiter = NULL, quote = "\"") {
+  asked <- as.list(environment())[names(formals())]
   check_flag(together, "together")
   check_zone_given(tz)
   check_decimal(decimal)
@@ -60,7 +61,7 @@ record_files <- function(path, format = NULL, memory = "2 GB", together = FALSE,
   size <- if (together) Inf else bytes_of_part(memory)
   pieces <- unlist(lapply(found$files, pieces_of_file, found$format, reading, size),
                    recursive = FALSE)
-  structure(list(path = path, files = found$files, format = found$format, reading = reading,
+  structure(list(asked = asked, files = found$files, format = found$format, reading = reading,
                  columns = heads[[1]], pieces = pieces, memory = memory, together = together,
                  seen = file.info(found$files, extra_cols = FALSE)[c("size", "mtime")],
                  cells = new.env(parent = emptyenv()), sound = new.env(parent = emptyenv())),

@@ -11,6 +11,8 @@ declare_files <- function(source, columns, end_counts, means_open, told) {
                 end = pick_end(data, columns$end),
                 key = pick_columns(data, columns$key, "key"),
                 weight = pick_one(data, columns$weight, "weight", optional = TRUE))
+  told$reader <- "record_files"
+  told$reading <- source$asked
   for (name in names$key) check_plain_column(data[[name]], name, "key")
   needed <- union(core_columns(names), if (!is.null(told$where)) where_columns(told$where))
   settle_columns(source, needed)
