@@ -66,8 +66,8 @@ spread_of.ridge_parts <- function(x, axis, values, over, per, groups = NULL, ...
 # How many records there are, and the largest amount by what it is spread over: they decide how
 # finely all are summed.
 known_rates <- function(x, axis, values, over) {
-  largest <- over_parts(x, values$names, FALSE, function(part, sum) {
-    max(sum, largest_rate(part, axis, values$of(part), over))
-  })
+  largest <- over_parts(x, values$names, FALSE, function(part, i) {
+    largest_rate(part, axis, values$of(part), over)
+  }, max)
   c(facts_of(x)$records, largest)
 }

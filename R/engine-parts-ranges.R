@@ -9,12 +9,12 @@ stretches_of.ridge_parts <- function(x, names, far, table = NULL, between = FALS
   if (!has_key(x) || !all(key %in% names)) {
     refuse_in_parts(paste("A question about other partitions than those of the key"))
   }
-  found <- over_parts(x, names, TRUE, function(part, sum) {
+  found <- over_parts(x, names, TRUE, function(part, i) {
     own <- stretches_of(part, names, far, table, between, FALSE, places)
     rows <- intersect(c("first", "furthest", "before", "after"), names(own))
     own[rows] <- lapply(own[rows], function(at) source_places(part, at))
-    c(sum, list(own))
-  })
+    list(own)
+  }, c)
   in_order_of_lines(found, names, between)
 }
 

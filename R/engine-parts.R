@@ -27,32 +27,36 @@ part_of <- function(engine, i, names, keyed = FALSE) {
   engine$declare(piece, before, keyed)
 }
 
-# The parts one after the other: step(part, sum) makes of each, and of what the ones before it
-# came to (NULL at first), what they come to with it. Parts are those of the source or, where
-# records of a key have to be together, those that were brought together.
-over_parts <- function(x, names, together, step) {
+# f(part, i) of each part, put together by add(). Parts are those of the source or, where
+# records of a key have to be together, those that were brought together; they go to the workers
+# of a plan, where there is one.
+over_parts <- function(x, names, together, f, add) {
   engine <- engine_of(x)
   settle_columns(engine$source, names)
   parts <- if (together && has_key(x)) parts_together(x, names)
   else list(count = length(engine$sizes), part = function(i) part_of(engine, i, names))
+  if (has_workers() && parts$count > 1) sum_on_workers(parts, f, add)
+  else sum_parts(seq_len(parts$count), parts$part, f, add, parts$count)
+}
+
+sum_parts <- function(places, part, f, add, count) {
   sum <- NULL
-  for (i in seq_len(parts$count)) {
-    show_progress(paste("part", i, "of", parts$count))
-    sum <- step(parts$part(i), sum)
+  for (i in places) {
+    show_progress(paste("part", i, "of", count))
+    found <- f(part(i), i)
+    sum <- if (is.null(sum)) found else add(sum, found)
   }
   sum
 }
 
-# An answer that a kernel gathers: ask(part, how) for each part, which adds what was kept
-# before, and once more to finish it.
+# An answer that a kernel gathers: ask(part, how) keeps what each part comes to, and is asked of
+# no records to add two of them, and to finish.
 gathered <- function(x, names, together, ask) {
-  how <- function(kept, keep, n = 0) {
-    list(threads = threads_for(n), parts = if (!is.null(kept)) list(kept), keep = keep)
-  }
-  kept <- over_parts(x, names, together, function(part, kept) {
-    ask(part, how(kept, TRUE, nrow(part)))
-  })
-  ask(no_part(x), how(kept, FALSE))
+  none <- no_part(x)
+  how <- function(kept, keep, n = 0) list(threads = threads_for(n), parts = kept, keep = keep)
+  kept <- over_parts(x, names, together, function(part, i) ask(part, how(NULL, TRUE, nrow(part))),
+                     function(a, b) ask(none, how(list(a, b), TRUE)))
+  ask(none, how(list(kept), FALSE))
 }
 
 # A part that knows how far all records reach, so that it is asked about the same periods.
@@ -72,11 +76,13 @@ changed_parts <- function(x, f) {
   engine$declare <- function(piece, before, keyed) f(declare(piece, before, keyed))
   engine$kept <- new.env(parent = emptyenv())
   x <- amend_spans(x, engine = engine)
-  met <- over_parts(x, NULL, FALSE, function(part, met) {
+  met <- over_parts(x, NULL, FALSE, function(part, i) {
     index <- memory_index(part)
-    extent <- joined_extents(met$extent, span_extent(index$start, index$stop))
-    list(extent = extent, records = sum(met$records, nrow(part)),
-         unseen = sum(met$unseen, about(part)$unseen), last = no_part(part))
+    list(extent = span_extent(index$start, index$stop), records = nrow(part),
+         unseen = about(part)$unseen, last = no_part(part))
+  }, function(a, b) {
+    list(extent = joined_extents(a$extent, b$extent), records = a$records + b$records,
+         unseen = sum(a$unseen, b$unseen), last = b$last)
   })
   how <- conventions_of(met$last)
   facts <- facts_of_extent(met$extent, NULL, met$last, met$records)
@@ -129,11 +135,11 @@ groups_of.ridge_parts <- function(x, names) {
 }
 
 find_groups <- function(x, names) {
-  values <- over_parts(x, names, FALSE, function(part, sum) {
+  values <- over_parts(x, names, FALSE, function(part, i) {
     own <- columns_of(part, names)
-    own <- slice_all(own, code_values(own)$rows)
-    if (is.null(sum)) return(own)
-    both <- Map(vctrs::vec_c, sum, own)
+    slice_all(own, code_values(own)$rows)
+  }, function(a, b) {
+    both <- Map(vctrs::vec_c, a, b)
     slice_all(both, code_values(both)$rows)
   })
   list(names = names, codes = NULL, size = vctrs::vec_size(values[[1]]), values = values)

@@ -13,15 +13,15 @@ checks_in_parts <- function(result, x) {
   }
   names <- unique(unlist(question$arguments[question$columns]))
   by_key <- identical(question$arguments$of, "keys")
-  met <- over_parts(x, names, by_key, function(part, met) {
+  met <- over_parts(x, names, by_key, function(part, i) {
     own <- ask_again(question, among_all(part, x), list())
-    list(sums = add_cells(met$sums, own, result), checks = c(met$checks, source_checks(own, part)))
-  })
+    list(sums = cells_in_all(own, result), checks = source_checks(own, part))
+  }, function(a, b) list(sums = Map(`+`, a$sums, b$sums), checks = c(a$checks, b$checks)))
   c(joined_checks(met$checks), sums_check(result, met$sums), heading_check(result, made))
 }
 
 # The cells of a part, put where the result has them.
-add_cells <- function(sums, own, result) {
+cells_in_all <- function(own, result) {
   made <- about(result)
   adding <- adding_values(made)
   line <- line_in_all(about(own), made)
@@ -29,9 +29,8 @@ add_cells <- function(sums, own, result) {
   place <- match(about(own)$axis$first, made$axis$first)
   there <- !is.na(place)
   lapply(stats::setNames(adding, adding), function(name) {
-    cells <- sums[[name]] %||% matrix(0, axis_size(made$axis), made$line_count)
-    some <- cell_matrix(own, name)[there, , drop = FALSE]
-    cells[place[there], line] <- cells[place[there], line, drop = FALSE] + some
+    cells <- matrix(0, axis_size(made$axis), made$line_count)
+    cells[place[there], line] <- cell_matrix(own, name)[there, ]
     cells
   })
 }

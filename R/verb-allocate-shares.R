@@ -26,11 +26,12 @@ read_amounts <- function(x, name, digits) {
 }
 
 amounts_in_parts <- function(x, name, digits) {
-  met <- over_parts(x, name, FALSE, function(part, met) {
+  met <- over_parts(x, name, FALSE, function(part, i) {
     own <- read_amounts(part, name, digits)
-    list(sum = sum(met$sum, own$sum), missing = sum(met$missing, own$missing),
-         finer = sum(met$finer, own$finer),
-         digits = rbind(met$digits, number_digits(none_as_zero(own$values))))
+    c(own[c("sum", "missing", "finer")], list(digits = number_digits(none_as_zero(own$values))))
+  }, function(a, b) {
+    list(sum = a$sum + b$sum, missing = a$missing + b$missing, finer = a$finer + b$finer,
+         digits = rbind(a$digits, b$digits))
   })
   values <- list(names = name, scale = scale_of_numbers(met$digits),
                  of = function(part) read_amounts(part, name, digits)$values)
@@ -79,9 +80,8 @@ refuse_unshared <- function(x, question, over) {
 
 unshared_rows <- function(x, question, over) {
   if (in_parts(x)) {
-    return(over_parts(x, NULL, FALSE, function(part, wrong) {
-      rbind(wrong, unshared_rows(part, question, over))
-    }))
+    return(over_parts(x, NULL, FALSE, function(part, i) unshared_rows(part, question, over),
+                      rbind))
   }
   ticks <- record_ticks(x)
   open <- is_never(ticks$stop, timeline_of(x))

@@ -45,13 +45,16 @@ write_parts <- function(x, ask, folder, format = "parquet") {
   aside <- tempfile(".ridge-", parent)
   dir.create(aside)
   on.exit(unlink(aside, recursive = TRUE))
-  written <- over_parts(x, names(x), TRUE, function(part, written) {
+  written <- over_parts(x, names(x), TRUE, function(part, i) {
     answer <- ask(among_all(part, x))
     check_of_each(answer, x)
-    file <- sprintf("part-%04d.%s", NROW(written) + 1L, format)
+    file <- sprintf("part-%04d.%s", i, format)
     write_table(answer, file.path(aside, file), format)
-    rbind(written, data.frame(file = file.path(folder, file), rows = nrow(answer)))
-  })
+    data.frame(file = file.path(folder, file), rows = nrow(answer))
+  }, rbind)
+  # What a worker that was lost had begun.
+  unlink(setdiff(list.files(aside, all.files = TRUE, no.. = TRUE, full.names = TRUE),
+                 file.path(aside, basename(written$file))))
   unlink(folder, recursive = TRUE)
   if (!file.rename(aside, folder)) refuse_write(folder, "the folder cannot be made")
   tibble::as_tibble(written)
