@@ -63,8 +63,8 @@ to_folder <- function(given) {
 
 check_to_folder <- function(given) {
   if (!is_folder(given$files)) {
-    usage_abort(c(paste("{.code --out} names a folder, {.file {given$out}}, which takes the answers",
-                        "about a folder of records."), i = "Name a file."))
+    usage_abort(c(paste("{.code --out} names a folder, {.file {given$out}}, which takes the",
+                        "answers about a folder of records."), i = "Name a file."))
   }
   whole <- c("select", "rename", "sort", "limit", "wide", "sums", "summary", "reconcile", "figure",
              "fail_on", "formulas")

@@ -67,8 +67,8 @@ pairs_of.ridge_memory <- function(x, y, per, differing, least, way_out) {
   lines <- both$lines
   count <- kernel_pair_count(lines$start, lines$stop, lines$line, both$side, least,
                              threads_for(length(lines$start)))
-  check_fits(sum(count), 8 * (8 + length(lines$names) + 2 * length(differing)), "This list of pairs",
-             way_out)
+  check_fits(sum(count), 8 * (8 + length(lines$names) + 2 * length(differing)),
+             "This list of pairs", way_out)
   pairs <- kernel_pairs(lines$start, lines$stop, lines$line, both$side, both$sides, least, count)
   pairs$start <- lines$start[pairs$b]
   pairs$stop <- pmin(lines$stop[pairs$a], lines$stop[pairs$b])

@@ -7,8 +7,8 @@ engine_of <- function(x) {
   about(x)$engine
 }
 
-# list(records, open, empty, keys (NULL: not counted), and where a span covers something first, last, last_known
-# (civil days), first_tick, stop_tick): what the records reach to.
+# list(records, open, empty, keys (NULL: not counted), and where a span covers something first,
+# last, last_known (civil days), first_tick, stop_tick): what the records reach to.
 facts_of <- function(x) {
   UseMethod("facts_of", engine_of(x))
 }

@@ -16,7 +16,7 @@ sum_on_workers <- function(parts, f, add) {
   asked <- lapply(tasks, put_to_worker, parts, f, add, Sys.info()[["nodename"]], workers)
   found <- lapply(seq_along(tasks), function(i) {
     show_progress(paste("parts", min(tasks[[i]]), "to", max(tasks[[i]]), "of", parts$count))
-    answer_of_worker(asked[[i]])
+    value_of_worker(asked[[i]])
   })
   lost <- vapply(found, inherits, NA, "ridge_lost")
   if (any(lost)) tell_lost(sum(lengths(tasks[lost])), parts$count)
@@ -28,6 +28,16 @@ sum_on_workers <- function(parts, f, add) {
 tell_lost <- function(parts, count) {
   cli::cli_inform(c("!" = paste("A worker was lost: {parts} of {count_of(count, 'part')}",
                                 "{cli::qty(parts)}{?is/are} done here.")))
+}
+
+sum_parts <- function(places, part, f, add, count) {
+  sum <- NULL
+  for (i in places) {
+    show_progress(paste("part", i, "of", count))
+    found <- f(part(i), i)
+    sum <- if (is.null(sum)) found else add(sum, found)
+  }
+  sum
 }
 
 # A future waits here until a worker is free; NULL where it cannot be reached. It finds what is
@@ -50,7 +60,7 @@ work_on_parts <- function(places, part, f, add, count, home, workers) {
   sum_parts(places, part, f, add, count)
 }
 
-answer_of_worker <- function(asked) {
+value_of_worker <- function(asked) {
   lost <- structure(list(), class = "ridge_lost")
   if (is.null(asked)) lost else tryCatch(future::value(asked), FutureError = function(cnd) lost)
 }

@@ -134,19 +134,15 @@ check_memory <- function(memory) {
 head_of_text <- function(file, format, reading) {
   plain <- if (is_packed(file)) first_of_packed(file) else file
   on.exit(if (plain != file) unlink(plain))
-  head <- first_records(plain, file)
+  head <- opening_lines(plain, file)
   on.exit(unlink(head), add = TRUE)
   table <- read_delimited(structure(head, shown = file), NULL, format, reading$encoding,
                           reading$layout)
   tibble::as_tibble(table)[0, ]
 }
 
-is_packed <- function(file) {
-  identical(readBin(path.expand(file), "raw", 2), as.raw(c(0x1f, 0x8b)))
-}
-
 # Some first lines are enough to see the columns.
-first_records <- function(plain, file) {
+opening_lines <- function(plain, file) {
   bytes <- readBin(path.expand(plain), "raw", 1e6)
   ends <- which(bytes == as.raw(10L))
   if (length(bytes) == 1e6 && length(ends) > 0) bytes <- bytes[seq_len(utils::tail(ends, 1))]

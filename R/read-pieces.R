@@ -21,6 +21,10 @@ pieces_of_file <- function(file, format, reading, size) {
   })
 }
 
+is_packed <- function(file) {
+  identical(readBin(path.expand(file), "raw", 2), as.raw(c(0x1f, 0x8b)))
+}
+
 # The records of a part in these columns: numbers where the columns of all files are numbers.
 #' @export
 piece_of.ridge_files <- function(source, i, names) {

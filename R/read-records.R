@@ -130,7 +130,8 @@ read_one <- function(path, format, sheet, tz, encoding, repeat_until, layout, ne
   if (text) {
     return(read_delimited(path, needed, format, encoding, layout))
   }
-  table <- switch(format, xlsx = read_workbook(path, sheet), parquet = read_parquet_table(path, tz, needed),
+  table <- switch(format, xlsx = read_workbook(path, sheet),
+                  parquet = read_parquet_table(path, tz, needed),
                   json = read_json(path, encoding), ndjson = read_ndjson(path, encoding),
                   ics = read_icalendar(path, tz, repeat_until, encoding))
   texts <- Filter(is.character, c(list("the column names" = as.character(names(table))),

@@ -139,7 +139,8 @@ values_of_keys <- function(x, names) {
 # Plain numbers need no list of places in between.
 repeat_each <- function(values, times) {
   plain <- is.numeric(values) && is.null(attributes(values))
-  if (plain) repeat_numbers(values, times, threads_for(length(values))) else vctrs::vec_rep_each(values, times)
+  if (plain) repeat_numbers(values, times, threads_for(length(values)))
+  else vctrs::vec_rep_each(values, times)
 }
 
 no_slices <- function(x, asked) {

@@ -87,8 +87,8 @@ verbs_of_keys <- c("overlaps", "consecutive", "gaps", "missing_days", "active", 
 # Parts of other answers are not the answer.
 check_of_each <- function(answer, x) {
   if (!inherits(answer, "ridge_result")) {
-    ridge_abort("{arg_name('ask')} must return the result of a verb, not {.val {describe(answer)}}.",
-                "argument", arg = "ask", value = answer)
+    ridge_abort(paste("{arg_name('ask')} must return the result of a verb, not",
+                      "{.val {describe(answer)}}."), "argument", arg = "ask", value = answer)
   }
   question <- about(answer)$question
   asked <- question$arguments
