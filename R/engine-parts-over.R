@@ -9,7 +9,8 @@ over_parts <- function(x, names, together, f, add) {
   settle_columns(engine$source, names)
   parts <- if (together && has_key(x)) parts_together(x, names)
   else list(count = length(engine$sizes), part = function(i) part_of(engine, i, names))
-  if (has_workers() && parts$count > 1) sum_on_workers(parts, f, add)
+  if (parts$count == 0) f(no_part(x), 1L)
+  else if (has_workers() && parts$count > 1) sum_on_workers(parts, f, add)
   else sum_parts(seq_len(parts$count), parts$part, f, add, parts$count)
 }
 
@@ -33,10 +34,10 @@ changed_parts <- function(x, f) {
   met <- over_parts(x, NULL, FALSE, function(part, i) {
     index <- memory_index(part)
     list(extent = span_extent(index$start, index$stop), records = nrow(part),
-         unseen = about(part)$unseen, last = no_part(part))
+         unseen = about(part)$unseen, dropped = about(part)$dropped, last = no_part(part))
   }, function(a, b) {
     list(extent = joined_extents(a$extent, b$extent), records = a$records + b$records,
-         unseen = sum(a$unseen, b$unseen), last = b$last)
+         unseen = sum(a$unseen, b$unseen), dropped = a$dropped + b$dropped, last = b$last)
   })
   how <- conventions_of(met$last)
   facts <- facts_of_extent(met$extent, NULL, met$last, met$records)
@@ -44,7 +45,7 @@ changed_parts <- function(x, f) {
   engine$facts <- facts
   how$names$key <- about(x)$names$key
   kept <- c("names", "means_open", "as_of_day", "as_of_stop", "told")
-  how <- c(how[kept], list(engine = engine, unseen = met$unseen))
+  how <- c(how[kept], list(engine = engine, unseen = met$unseen, dropped = met$dropped))
   core <- as.list(plain_tibble(met$last))
   columns <- replace_all(as.list(plain_tibble(x)), core[core_columns(how$names)])
   new_spans(tibble::new_tibble(columns, nrow = 0L), replace_all(conventions_of(x), how), integer())

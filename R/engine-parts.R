@@ -64,6 +64,9 @@ groups_in_part <- function(part, groups) {
   if (length(groups$names) == 0) {
     return(groups)
   }
+  if (nrow(part) == 0) {
+    return(replace_all(groups, list(codes = integer())))
+  }
   own <- columns_of(part, groups$names)
   coded <- code_values(own)
   at <- vctrs::vec_match(tibble::new_tibble(slice_all(own, coded$rows), nrow = coded$size),
