@@ -6,7 +6,7 @@ library(almanacridge)
 
 namespace <- asNamespace("almanacridge")
 touches_files <- c("file_kind", "create_file", "write_bytes", "flush_file", "refused_append", "move_file", "copy_onto",
-                   "count_lines", "file_marks", "send_to_output", "heed_termination", "heed_progress", "asked_to_terminate", "in_child", "leave_child", "parquet_is_sound", "exchange_folders")
+                   "count_lines", "file_marks", "send_to_output", "heed_termination", "heed_progress", "asked_to_terminate", "in_child", "leave_child", "parquet_is_sound", "exchange_folders", "record_cuts")
 glue <- names(Filter(function(f) is.function(f) && any(grepl("\\.Call", deparse(f))), as.list(namespace)))
 kernels <- setdiff(sort(glue), touches_files)
 
@@ -42,7 +42,12 @@ argument <- function(name, call) {
     total = , returns = , equal_parts = , rounded = , tags = , with_places = , daily = , in_months = sample(c(TRUE, FALSE), 1),
     from = , to = sample(c(-1L, 0L, 0L, 1L, call$p, call$p, NA, 2147483647L), 1),
     until = , tolerance = , least = , less = sample(c(0, 1, 1, 20200, 1.7e9, NaN, Inf, -1), 1),
-    rows = , pairs = sample(c(0, 1, 10, 1000, -1, NaN, 1e300), 1),
+    how = list(threads = sample(c(1L, 2L, 5L, 0L, NA), 1, prob = c(9, 9, 1, 1, 1)),
+               parts = if (wild) list(as.raw(sample(0:255, size() * 9, TRUE)), 1:3)[sample(2, 1)], keep = sample(c(TRUE, FALSE), 1)),
+    known = if (stats::runif(1) < 0.6) NULL else c(sample(c(0, 3, 1e6, -1, NaN), 1), sample(c(1, 1e-3, 1e9, 0, -1, Inf), 1)),
+    columns = list(texts(n), numbers(n), 1L)[sample(3, sample(0:2, 1))],
+    pairs = sample(c(0, 1, 10, 1000, -1, NaN, 1e300), sample(0:3, 1), TRUE),
+    rows = sample(c(0, 1, 10, 1000, -1, NaN, 1e300), 1),
     before = if (stats::runif(1) < 0.4) NULL else if (wild) days(size()) else cumsum(sample(0:1, 500, TRUE)),
     origin = sample(c(19990L, 20000L, 0L, NA, -2147483647L), 1, prob = c(9, 3, 1, 1, 1)),
     measure = measure_of(call, wild),
