@@ -61,6 +61,7 @@ with_notes <- function(session, name, code) {
 # Records that cannot be used are findings where it is asked what is wrong with them.
 declare_entry <- function(almanac, name, finding) {
   told <- almanac$records[[name]]
+  refuse_folder(told_files(told))
   if (finding) told$unusable <- "set_aside"
   if (!is.null(told$at)) {
     return(read_log(as_given(told)))
@@ -69,6 +70,16 @@ declare_entry <- function(almanac, name, finding) {
   given <- as_given(told)
   given$carry <- needed
   read_declared(lists_given(given), Filter(names_columns, option_rows()), is.null(needed))
+}
+
+# An edition keeps the mark of each file, and what its records were.
+refuse_folder <- function(files) {
+  folder <- Filter(is_folder, files)[1]
+  if (!is.na(folder)) {
+    ridge_abort(c("{.file {folder}} is a folder, and an almanac reads files.",
+                  i = "Name them by a pattern: {.file {file.path(folder, '*.csv')}}."), "file",
+                value = folder)
+  }
 }
 
 # The columns that some question needs of these records; NULL: all.

@@ -58,7 +58,8 @@ record_words <- function() {
   own <- named_rows(list(
     file = almanac_row("texts", "the file, files or pattern, from the folder of the almanac")))
   logs <- c("at", "state", "ending-states", "repeats", "same-day")
-  of_file <- rows[setdiff(c(from_records(), logs), c("and", "set-aside"))]
+  # An edition holds what its records are, which has to fit in memory.
+  of_file <- rows[setdiff(c(from_records(), logs), c("and", "set-aside", "memory", "together"))]
   and <- named_rows(list(and = almanac_row("lists", "further lists, bound with the first")))
   c(own, as_words(of_file), and)
 }

@@ -182,8 +182,12 @@ refuse_kinds_of <- function(files, name, kinds) {
 #' @export
 print.ridge_files <- function(x, ...) {
   size <- format_size(sum(x$seen$size))
-  cat(paste0(count_of(length(x$files), "file"), " of ", x$format, " (", size, "), read in ",
+  cat(paste0(count_of(length(x$files), "file"), " of ", format_word(x$format), " (", size, "), read in ",
              count_of(length(x$pieces), "part"), ".\n",
              "Columns: ", paste(names(x$columns), collapse = ", "), "\n"))
   invisible(x)
+}
+
+format_word <- function(format) {
+  if (format == "parquet") "Parquet" else toupper(format)
 }

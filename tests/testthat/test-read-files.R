@@ -86,7 +86,7 @@ test_that("large files of text are cut at the ends of records", {
   folder <- withr::local_tempdir()
   suppressMessages(write_records(records, file.path(folder, "all.csv")))
   source <- record_files(folder, memory = "1 MB")
-  expect_output(print(source), "1 file of csv .*read in [2-9] parts")
+  expect_output(print(source), "1 file of CSV .*read in [2-9] parts")
   declared <- function(data) spans(data, start, end, key = who, as_of = "2025-06-30")
   expect_same_answer(function(x) active(x, group = note), declared(records), declared(source), "cut")
 })

@@ -119,3 +119,12 @@ test_that("the command line answers about a folder as about its files", {
   expect_match(run("scaffold", file.path(folder, "2020.csv"), roles, "--out", out)$notes, "Name a file")
   expect_match(run("scaffold", folder, roles, "--out", paste0(tempdir(), "/x/"), "--limit", "3")$notes, "plays no part")
 })
+
+test_that("an almanac says that it reads files", {
+  folder <- withr::local_tempdir()
+  dir.create(file.path(folder, "moves"))
+  write_records(random_records(3), file.path(folder, "moves", "a.csv"))
+  text <- sub("moves.csv", "moves", small_almanac("{ask: active, by: month}"), fixed = TRUE)
+  writeLines(text, file.path(folder, "almanac.yml"))
+  expect_match(run("build", file.path(folder, "almanac.yml"))$notes, "is a folder, and an almanac reads files", all = FALSE)
+})
