@@ -25,7 +25,7 @@ test_that("answers are the same on 1, 2 and 5 threads", {
     gaps = function(x, few) gaps(x, carry = site),
     working_gaps = function(x, few) gaps(x, calendar = calendar_rules()),
     pairs = function(x, few) overlaps(few),
-    differing = function(x, few) overlaps(few, differing = site),
+    differing = function(x, few) overlaps(few, per = who, differing = site),
     scaffold = function(x, few) scaffold(few, by = "week", carry = site),
     daily = function(x, few) scaffold(few, by = "day"),
     time = function(x, few) time_within(x, group = site)
