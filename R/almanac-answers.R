@@ -29,3 +29,7 @@ with_seen <- function(expectations) {
 file_mark <- function(path) {
   digest::digest(file = path, algo = "sha256")
 }
+
+told_files <- function(told) {
+  unlist(lapply(unlist(c(told$file, lapply(told$and, `[[`, "file"))), files_of))
+}

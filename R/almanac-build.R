@@ -168,7 +168,3 @@ records_told <- function(session) {
          notes = session$notes[[name]])
   })
 }
-
-told_files <- function(told) {
-  unlist(lapply(unlist(c(told$file, lapply(told$and, `[[`, "file"))), files_of))
-}

@@ -114,6 +114,11 @@ as_tibble.ridge_spans <- function(x, ...) {
 }
 
 #' @export
+summary.ridge_spans <- function(object, ...) {
+  if (in_parts(object)) refuse_changes() else NextMethod()
+}
+
+#' @export
 as.data.frame.ridge_spans <- function(x, ...) {
   if (in_parts(x)) refuse_changes()
   as.data.frame(plain_tibble(x), ...)

@@ -47,25 +47,36 @@ record_files <- function(path, format = NULL, memory = "2 GB", together = FALSE,
   check_decimal(decimal)
   memory <- check_memory(memory)
   if (!is.null(format)) check_choice(format, names(part_formats), "format")
+  reading <- list(tz = tz, encoding = check_encoding(encoding), missing = check_missing(missing),
+                  decimal = decimal, layout = delimited_layout(delimiter, quote))
   found <- files_in(path, format)
   for (file in found$files) check_file(file)
-  if (found$format == "parquet") need_package("nanoparquet", "Reading Parquet")
-  layout <- delimited_layout(delimiter, quote)
-  reading <- list(tz = tz, encoding = check_encoding(encoding), missing = check_missing(missing),
-                  decimal = decimal, layout = layout)
-  if (found$format == "parquet") refuse_layout(layout, found$files[1], FALSE)
-  heads <- if (found$format == "parquet") parquet_heads(found$files, tz)
-  else lapply(found$files, head_of_text, found$format, reading)
-  check_same_columns(found$files, heads)
+  # Workers, and a session that goes elsewhere, find them too.
+  found$files <- normalizePath(found$files)
+  new_files(found$files, found$format, reading, memory, together, asked)
+}
+
+# What is worked out later, `cells` and `sound`, is what columns and files proved to be.
+new_files <- function(files, format, reading, memory, together, asked) {
+  heads <- heads_of_files(files, format, reading)
+  check_same_columns(files, heads)
   # A key that lies in one file has to lie in one part.
   size <- if (together) Inf else bytes_of_part(memory)
-  pieces <- unlist(lapply(found$files, pieces_of_file, found$format, reading, size),
-                   recursive = FALSE)
-  structure(list(asked = asked, files = found$files, format = found$format, reading = reading,
+  pieces <- unlist(lapply(files, pieces_of_file, format, reading, size), recursive = FALSE)
+  structure(list(asked = asked, files = files, format = format, reading = reading,
                  columns = heads[[1]], pieces = pieces, memory = memory, together = together,
-                 seen = file.info(found$files, extra_cols = FALSE)[c("size", "mtime")],
+                 seen = file.info(files, extra_cols = FALSE)[c("size", "mtime")],
                  cells = new.env(parent = emptyenv()), sound = new.env(parent = emptyenv())),
             class = "ridge_files")
+}
+
+heads_of_files <- function(files, format, reading) {
+  if (format != "parquet") {
+    return(lapply(files, head_of_text, format, reading))
+  }
+  need_package("nanoparquet", "Reading Parquet")
+  refuse_layout(reading$layout, files[1], FALSE)
+  parquet_heads(files, reading$tz)
 }
 
 # The endings by which files of a format are known.
@@ -182,8 +193,8 @@ refuse_kinds_of <- function(files, name, kinds) {
 #' @export
 print.ridge_files <- function(x, ...) {
   size <- format_size(sum(x$seen$size))
-  cat(paste0(count_of(length(x$files), "file"), " of ", format_word(x$format), " (", size, "), read in ",
-             count_of(length(x$pieces), "part"), ".\n",
+  cat(paste0(count_of(length(x$files), "file"), " of ", format_word(x$format), " (", size,
+             "), read in ", count_of(length(x$pieces), "part"), ".\n",
              "Columns: ", paste(names(x$columns), collapse = ", "), "\n"))
   invisible(x)
 }

@@ -351,10 +351,63 @@ if (wanted("declare")) {
               "spans()" = spans(texts, start, end, key = key, as_of = as_of),
               "setorder() of key and start" = setorder(as.data.table(texts[c("key", "start")]), key, start),
               "spans() on one thread" = threads(1, spans(texts, start, end, key = key, as_of = as_of)))
+  records$group <- sample.int(200, n, TRUE)
+  records$amount <- round(runif(n, 1, 900), 2)
+  open <- records
+  open$end[sample.int(n, n / 20)] <- NA
+  by_month <- function(one) as.integer(format(one, "%Y")) * 12L + as.integer(format(one, "%m"))
+  keys <- function() active(spans(records, start, end, key = key, as_of = as_of), group = group, to = "2026-12-31")
+  shares <- function() allocate(spans(open, start, end, key = key, as_of = as_of), amount, group = group, digits = 2, open_to_as_of = TRUE)
+  expand <- function(amounts) {
+    days <- data.table(day = seq(as.Date("2016-01-01"), as.Date("2026-12-31"), by = 1))
+    months <- days[, .(first = min(day), last = max(day)), by = .(month = by_month(day))]
+    table <- as.data.table(if (amounts) open else records)
+    if (amounts) table[is.na(end), end := as.Date(as_of)]
+    place <- function(day) findInterval(day, months$first)
+    table[, `:=`(from = place(start), to = place(end))]
+    each <- table$to - table$from + 1L
+    row <- rep(seq_len(n), each)
+    month <- sequence(each, table$from)
+    if (!amounts) return(unique(data.table(group = table$group[row], month, key = table$key[row]))[, .N, by = .(group, month)])
+    covered <- as.integer(pmin(table$end[row], months$last[month]) - pmax(table$start[row], months$first[month])) + 1L
+    share <- table$amount[row] * covered / (as.integer(table$end - table$start) + 1L)[row]
+    data.table(group = table$group[row], month, share)[, .(amount = sum(share)), by = .(group, month)]
+  }
+  interleaved("Distinct keys by month in 200 groups, from the data frame", times = 3,
+              "spans() and active()" = keys(), "on one thread" = threads(1, keys()), "data.table, expanded" = expand(FALSE))
+  interleaved("5 million amounts to months in 200 groups, open spans to the as-of date, from the data frame", times = 3,
+              "spans() and allocate()" = shares(), "on one thread" = threads(1, shares()), "data.table, expanded" = expand(TRUE))
   few <- records[sample.int(n, 4e5), ]
   interleaved("Declaring 400,000 records and their overlaps",
               "spans() and overlaps()" = overlaps(spans(few, start, end, key = key, as_of = as_of)),
               "order(key, start, method = \"radix\")" = order(few$key, few$start, method = "radix"))
+}
+
+# Seconds for each million records, whatever their number.
+if (wanted("files")) {
+  folder <- tempfile()
+  dir.create(folder)
+  paths <- file.path(folder, sprintf("%02d.parquet", 1:20))
+  for (path in paths) {
+    n <- 1e6
+    start <- as.Date("2016-01-01") + sample.int(3200, n, TRUE)
+    nanoparquet::write_parquet(data.frame(key = sample.int(7e6, n, TRUE), start = start, end = start + sample.int(500, n, TRUE),
+                                          group = sample.int(200, n, TRUE)), path)
+  }
+  ask <- list("counts by day" = function(x) active(x, by = "day", of = "records"),
+              "distinct keys by month in 200 groups" = function(x) active(x, group = group))
+  in_memory <- function(what) {
+    columns <- c("key", "start", "end", if (grepl("groups", what)) "group")
+    read <- lapply(paths[1:5], nanoparquet::read_parquet, col_select = columns)
+    ask[[what]](spans(rbindlist(read), start, end, key = key, as_of = "2026-06-30"))
+  }
+  in_parts <- function(what, files) ask[[what]](spans(record_files(files), start, end, key = key, as_of = "2026-06-30"))
+  for (what in names(ask)) {
+    took <- c("5 million read into memory" = measure(in_memory(what), 3) / 5, "2 million in 2 files" = measure(in_parts(what, paths[1:2]), 3) / 2,
+              "20 million in 20 files" = measure(in_parts(what, paths), 3) / 20)
+    cat("\nSeconds for a million records, from Parquet: ", what, "\n", sep = "")
+    cat(sprintf("  %-46s %8.3f s  %6.2f times in memory\n", names(took), took, took / took[1]), sep = "")
+  }
 }
 
 if (wanted("almanac")) {

@@ -132,7 +132,7 @@ test_that("files that cannot be used say why in one line, with status 1", {
   set.seed(1)
   wrong <- list(
     list("no-such-file.csv", "There is no file"),
-    list(tempdir(), "is a folder"),
+    list(withr::local_tempdir(), "no file whose ending"),
     list(write_file(character()), "is empty"),
     list(write_file("from,to"), "holds no records"),
     list(write_file(as.raw(sample(0:255, 9000, replace = TRUE))), "NUL bytes"),

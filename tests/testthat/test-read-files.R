@@ -17,6 +17,9 @@ questions_by_part <- list(
   stretches = function(x) consecutive(x, tolerance = 2),
   same_site = function(x) consecutive(x, same = site),
   gaps = function(x) gaps(x),
+  working_gaps = function(x) gaps(x, calendar = calendar_rules(), min_days = 2),
+  limited = function(x) concurrency(x, group = site, capacity = 2, floor = 1),
+  compared = function(x) versus(active(x, by = "week", from = "2024-02-05", to = "2024-03-10"), "period_before"),
   edges = function(x) gaps(x, from = "2024-01-01", to = "2024-05-31", edges = TRUE),
   time = function(x) time_within(x, group = site, unit = "days", total = TRUE),
   working_time = function(x) time_within(x, group = site, calendar = calendar_rules(hours = c("08:00", "16:00"))),
@@ -173,6 +176,8 @@ test_that("parts say what they cannot answer, and there is no table to change", 
     function(x) active(memory, less = x), function(x) restated(memory, x), function(x) cohorts(x, show = "records"),
     function(x) allocate(x, amount, digits = 2, show = "balance", open_to_as_of = TRUE),
     function(x) peaks(x, capacity = bed), function(x) overlaps(memory, x), function(x) working_days(x),
+    function(x) movement(x, group = ward, show = "routes"), function(x) bind_spans(a = x, b = memory), function(x) summary(x),
+    function(x) write_records(x, withr::local_tempfile(fileext = ".csv")), function(x) how_asked(active(x), as = "almanac"),
     function(x) x[1:3, ], function(x) subset(x, bed > 3), function(x) dplyr::filter(x, bed > 3),
     function(x) tibble::as_tibble(x), function(x) as.data.frame(x), function(x) {
       x$bed <- 1
@@ -227,6 +232,26 @@ test_that("a file of no records, and files of none at all, are sound", {
   writeLines(c("who,from,to", "a,2024-02-29,2024-02-29"), file.path(folder, "b.csv"))
   x <- spans(record_files(folder), from, to, key = who, as_of = "2024-06-30")
   expect_identical(active(x, by = "day", to = "2024-02-29")$active, 1L)
+})
+
+test_that("answers about files are drawn, spelled, kept and proven again", {
+  records <- many_records(300)
+  folder <- withr::local_tempdir()
+  suppressMessages(write_records(records, file.path(folder, "a.csv")))
+  x <- spans(record_files(folder), start, end, key = who, as_of = "2025-06-30")
+  counts <- active(x, by = "quarter", group = ward)
+  expect_s3_class(autoplot(counts), "ggplot")
+  expect_length(summary(counts), 1)
+  spelled <- how_asked(counts)
+  expect_match(spelled, "^record_files\\(")
+  expect_identical(as.data.frame(eval(parse(text = spelled))), as.data.frame(counts))
+  expect_match(how_asked(counts, as = "command"), paste("ridge active", folder), fixed = TRUE)
+  path <- withr::local_tempfile()
+  saveRDS(list(x = x, counts = counts), path)
+  again <- readRDS(path)
+  expect_lt(file.size(path), 1e5)
+  expect_true(all(reconcile(again$counts, source = again$x)$ok))
+  expect_identical(active(again$x)$active, active(x)$active)
 })
 
 test_that("temporary files go with the records, and where a run fails", {
