@@ -75,7 +75,10 @@ goes_on <- function(process) {
 }
 
 stop_helpers <- function(desk) {
-  for (helper in Filter(goes_on, desk$helpers)) ps::ps_kill(helper)
+  for (helper in Filter(goes_on, desk$helpers)) {
+    # It may end by itself in the meantime.
+    tryCatch(ps::ps_kill(helper), no_such_process = function(cnd) NULL)
+  }
 }
 
 close_desk <- function(desk) {
