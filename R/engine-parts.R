@@ -23,7 +23,7 @@ settle_columns <- function(source, names) {
 # key where that plays no part, as records need not be put in its order then.
 part_of <- function(engine, i, names, keyed = FALSE) {
   piece <- piece_of(engine$source, i, union(engine$needed, names))
-  before <- sum(engine$sizes[seq_len(i - 1L)])
+  before <- sum(as.double(engine$sizes[seq_len(i - 1L)]))
   engine$declare(piece, before, keyed)
 }
 

@@ -171,12 +171,9 @@ first_of_packed <- function(file) {
 }
 
 check_same_columns <- function(files, heads) {
-  first <- names(heads[[1]])
+  check_same_names(files, lapply(heads, names))
   for (i in seq_along(heads)) {
-    lacks <- setdiff(first, names(heads[[i]]))
-    more <- setdiff(names(heads[[i]]), first)
-    if (length(lacks) + length(more) > 0) refuse_columns_of(files[c(1, i)], lacks, more)
-    for (name in first) {
+    for (name in names(heads[[1]])) {
       kinds <- c(class(heads[[1]][[name]])[1], class(heads[[i]][[name]])[1])
       if (kinds[1] != kinds[2]) refuse_kinds_of(files[c(1, i)], name, kinds)
     }

@@ -156,11 +156,7 @@ refuse_layout <- function(layout, path, text) {
 # Several files as one: the same columns, in whichever order.
 one_list <- function(tables, files) {
   first <- names(tables[[1]])
-  for (i in seq_along(files)) {
-    lacks <- setdiff(first, names(tables[[i]]))
-    more <- setdiff(names(tables[[i]]), first)
-    if (length(lacks) + length(more) > 0) refuse_columns_of(files[c(1, i)], lacks, more)
-  }
+  check_same_names(files, lapply(tables, names))
   short <- if (anyDuplicated(basename(files))) files else basename(files)
   source <- fresh_name("source", tables[[1]])
   tables <- Map(function(table, name) {
@@ -168,6 +164,14 @@ one_list <- function(tables, files) {
                          as.list(table[first])), nrow = nrow(table))
   }, tables, short)
   bind_tables(unname(tables))
+}
+
+check_same_names <- function(files, names) {
+  for (i in seq_along(files)) {
+    lacks <- setdiff(names[[1]], names[[i]])
+    more <- setdiff(names[[i]], names[[1]])
+    if (length(lacks) + length(more) > 0) refuse_columns_of(files[c(1, i)], lacks, more)
+  }
 }
 
 refuse_columns_of <- function(files, lacks, more) {

@@ -98,11 +98,29 @@ part_declarer <- function(names, means_open, told, what) {
   function(piece, before, keyed) {
     records <- piece$records
     told$without_key <- !keyed
-    source <- list(rows = before + seq_len(nrow(records)), left_out = 0L, trimmed = piece$trimmed,
-                   orders = orders)
-    suppressMessages(declare_records(with_source(records, source), columns,
-                                     if (on_days(what$timeline)) end_counts, means_open, told))
+    source <- list(rows = rows_behind(before, nrow(records)), left_out = 0L,
+                   trimmed = piece$trimmed, orders = orders)
+    x <- suppressMessages(declare_records(with_source(records, source), columns,
+                                          if (on_days(what$timeline)) end_counts, means_open,
+                                          told))
+    if (on_days(timeline_of(x)) == on_days(what$timeline)) x else on_timeline(x, what$timeline)
   }
+}
+
+# Rows are counted on from part to part, as integers as long as they are.
+rows_behind <- function(before, n) {
+  rows <- as.double(before) + seq_len(n)
+  if (before + n <= .Machine$integer.max) as.integer(rows) else rows
+}
+
+# A part without a record that could be used does not know what starts and ends are.
+on_timeline <- function(x, timeline) {
+  how <- conventions_of(x)
+  how$timeline <- timeline
+  columns <- as.list(plain_tibble(x))
+  roles <- c(how$names$start, if (has_end_column(how$names)) how$names$end)
+  columns[roles] <- list(blank_moments(0, timeline))
+  new_spans(tibble::new_tibble(columns, nrow = 0L), how, about(x)$rows)
 }
 
 # What all parts come to.
@@ -112,7 +130,7 @@ declare_parts <- function(source, declare, needed, names) {
   for (i in seq_along(source$pieces)) {
     show_progress(paste("declaring part", i, "of", length(source$pieces)))
     piece <- piece_of(source, i, needed)
-    x <- declare(piece, sum(met$sizes), source$together)
+    x <- declare(piece, sum(as.double(met$sizes)), source$together)
     index <- memory_index(x)
     met$extent <- joined_extents(met$extent, span_extent(index$start, index$stop))
     how <- about(x)
@@ -159,7 +177,7 @@ refuse_in_files <- function(met, source, unusable) {
                    escape_braces(first$reason))
   more <- length(unique(shown$row)) - length(unique(first$row))
   lines <- c(lines, if (more > 0) paste("... and", format_number(more), "more."))
-  of <- count_of(sum(met$sizes), "record")
+  of <- count_of(sum(as.double(met$sizes)), "record")
   n <- length(unique(shown$row))
   way <- if (any(far)) paste0("If that stands for no end yet, say ",
                               arg_set("means_open", substr(first$value[1], 1, 10)),
@@ -174,7 +192,7 @@ refuse_in_files <- function(met, source, unusable) {
 # The file, and the row in it, of rows that are counted on through all files.
 place_in_files <- function(rows, source, sizes) {
   files <- vapply(source$pieces, `[[`, "", "file")
-  before <- cumsum(c(0, sizes))[seq_along(sizes)]
+  before <- cumsum(c(0, as.double(sizes)))[seq_along(sizes)]
   own <- before[match(files, files)]
   at <- findInterval(rows - 1, before)
   list(file = files[at], row = rows - own[at])
@@ -186,7 +204,7 @@ new_files_spans <- function(source, declare, needed, met, names, what, means_ope
     means_open = met$kind$means_open, as_of_day = met$kind$as_of_day,
     as_of_stop = met$kind$as_of_stop,
     aside = with_files(met, source), unusable = met$unusable, left_out = met$left_out,
-    where = met$kind$where, given = sum(met$sizes), dropped = 0, trimmed = met$trimmed,
+    where = met$kind$where, given = sum(as.double(met$sizes)), dropped = 0, trimmed = met$trimmed,
     midnight = what$midnight, orders = what$orders, told = told)
   columns <- replace_all(as.list(source$columns), met$columns[core_columns(names)])
   shape <- new_spans(tibble::new_tibble(columns, nrow = 0L),
