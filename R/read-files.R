@@ -14,8 +14,8 @@
 #' in one file, as where there is one for each month of births, say; a key that does not is an
 #' error. Temporary files are removed when the records are, or at the end of the session.
 #'
-#' What is asked about each record on its own, such as [elapsed()], is refused with the way
-#' out: ask it of the files one by one, or of fewer records, chosen with `where` in [spans()].
+#' What is asked about each record on its own, such as [elapsed()], is answered into files by
+#' [write_parts()]. Fewer records are chosen with `where` in [spans()].
 #' Rows are counted on through the files, in their order; messages name the file too.
 #'
 #' @param path A folder, a list of files, or a pattern such as `"exports/*.csv"`. Of a folder all
