@@ -1,4 +1,4 @@
-# Without debugging symbols and names of what is not called from outside, which would be most of
+# Without debugging symbols and local names, which would be most of
 # the installed size.
 CXX17FLAGS = -O2
-LDFLAGS = -Wl,-z,relro -s
+LDFLAGS = -Wl,-z,relro -Wl,-x
