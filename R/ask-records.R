@@ -79,6 +79,13 @@ not_of_folders <- c("keep", "leave_out", "match", "fold", "into", "near", "sheet
 
 # The files of a folder, answered part by part.
 read_folder <- function(given) {
+  verb <- function(...) spans(..., where = !!given$where)
+  x <- declare_given(folder_given(given), given, verb)
+  if (!is.null(given$set_aside)) write_aside(set_aside(x), given$set_aside)
+  x
+}
+
+folder_given <- function(given) {
   told <- names(only_given(given, not_of_folders))
   if (length(told) > 0) {
     ways <- if (told[1] %in% c("keep", "leave_out")) "Choose records with {spelled('where')}."
@@ -90,11 +97,7 @@ read_folder <- function(given) {
     usage_abort("{spelled('and')} binds files, not folders: name the files.")
   }
   source <- rlang::inject(record_files(given$files, !!!only_given(given, of_folders())))
-  verb <- function(...) spans(..., where = !!given$where)
-  x <- declare_given(list(records = source, start = given$start, end = end_given(given)), given,
-                     verb)
-  if (!is.null(given$set_aside)) write_aside(set_aside(x), given$set_aside)
-  x
+  list(records = source, start = given$start, end = end_given(given))
 }
 
 of_folders <- function() setdiff(names(formals(record_files)), "path")
@@ -343,7 +346,10 @@ write_aside <- function(table, path) {
 
 # What is wrong with them: those that cannot be used are findings.
 check_list <- function(given) {
-  declare_given(ready_records(read_input(given), given), given, check_spans)
+  if (!is_folder(given$files)) {
+    return(declare_given(ready_records(read_input(given), given), given, check_spans))
+  }
+  declare_given(folder_given(given), given, function(...) check_spans(..., where = !!given$where))
 }
 
 # A log of changes as records with a start and an end.

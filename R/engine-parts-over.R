@@ -2,16 +2,26 @@
 # each says is put together.
 
 # f(part, i) of each part, put together by add(). Parts are those of the source or, where
-# records of a key have to be together, those that were brought together; they go to the workers
-# of a plan, where there is one.
+# records with the same values of the columns `together` have to be in one, those that were
+# brought together; they go to the workers of a plan, where there is one.
 over_parts <- function(x, names, together, f, add) {
   engine <- engine_of(x)
   settle_columns(engine$source, names)
-  parts <- if (together && has_key(x)) parts_together(x, names)
+  parts <- if (length(together) > 0) parts_together(x, names, together)
   else list(count = length(engine$sizes), part = function(i) part_of(engine, i, names))
   if (parts$count == 0) f(no_part(x), 1L)
   else if (has_workers() && parts$count > 1) sum_on_workers(parts, f, add)
   else sum_parts(seq_len(parts$count), parts$part, f, add, parts$count)
+}
+
+# The same of records wherever they are: those in memory are one part.
+over_records <- function(x, names, together, f, add) {
+  if (in_parts(x)) over_parts(x, names, together, f, add) else f(x, 1L)
+}
+
+# The columns by which a question about keys, which this is or is not, needs records together.
+together_for <- function(x, of_keys) {
+  if (of_keys) about(x)$names$key
 }
 
 # An answer that a kernel gathers: ask(part, how) keeps what each part comes to, and is asked of
@@ -31,7 +41,7 @@ changed_parts <- function(x, f) {
   engine$declare <- function(piece, before, keyed) f(declare(piece, before, keyed))
   engine$kept <- new.env(parent = emptyenv())
   x <- amend_spans(x, engine = engine)
-  met <- over_parts(x, NULL, FALSE, function(part, i) {
+  met <- over_parts(x, NULL, NULL, function(part, i) {
     index <- memory_index(part)
     list(extent = span_extent(index$start, index$stop), records = nrow(part),
          unseen = about(part)$unseen, dropped = about(part)$dropped, last = no_part(part))
@@ -68,7 +78,7 @@ groups_of.ridge_parts <- function(x, names) {
 }
 
 find_groups <- function(x, names) {
-  values <- over_parts(x, names, FALSE, function(part, i) {
+  values <- over_parts(x, names, NULL, function(part, i) {
     own <- columns_of(part, names)
     slice_all(own, code_values(own)$rows)
   }, function(a, b) {

@@ -23,7 +23,7 @@ scale_of_numbers <- function(digits) {
 #' @export
 levels_of.ridge_parts <- function(x, axis, groups, rule, of, values = NULL, ...) {
   names <- c(groups$names, weighed(x, of, values))
-  gathered(x, names, of == "keys", function(part, how) {
+  gathered(x, names, together_for(x, of == "keys"), function(part, how) {
     put_weights(part, x, of)
     levels_of(part, axis, groups_in_part(part, groups), rule, of,
               if (!is.null(values)) values$of(part), how, values$scale)
@@ -40,7 +40,8 @@ put_weights <- function(part, x, of) {
 
 #' @export
 flows_of.ridge_parts <- function(x, axis, groups, of, total, returns, ...) {
-  gathered(x, c(groups$names, weighed(x, of, NULL)), of == "keys", function(part, how) {
+  gathered(x, c(groups$names, weighed(x, of, NULL)), together_for(x, of == "keys"),
+           function(part, how) {
     put_weights(part, x, of)
     flows_of(part, axis, groups_in_part(part, groups), of, total, returns, how)
   })
@@ -48,7 +49,7 @@ flows_of.ridge_parts <- function(x, axis, groups, of, total, returns, ...) {
 
 #' @export
 cohorts_of.ridge_parts <- function(x, axis, groups, rule, returns, ...) {
-  gathered(x, groups$names, TRUE, function(part, how) {
+  gathered(x, groups$names, about(x)$names$key, function(part, how) {
     cohorts_of(part, axis, groups_in_part(part, groups), rule, returns, how)
   })
 }
@@ -57,7 +58,7 @@ cohorts_of.ridge_parts <- function(x, axis, groups, rule, returns, ...) {
 spread_of.ridge_parts <- function(x, axis, values, over, per, groups = NULL, ...) {
   if (per != "groups") refuse_in_parts("A list by record")
   known <- if (!is.null(values) && !over$rounded) known_rates(x, axis, values, over)
-  gathered(x, c(groups$names, values$names), FALSE, function(part, how) {
+  gathered(x, c(groups$names, values$names), NULL, function(part, how) {
     spread_of(part, axis, if (!is.null(values)) values$of(part), over, per,
               groups_in_part(part, groups), how, known)
   })
@@ -66,7 +67,7 @@ spread_of.ridge_parts <- function(x, axis, values, over, per, groups = NULL, ...
 # How many records there are, and the largest amount by what it is spread over: they decide how
 # finely all are summed.
 known_rates <- function(x, axis, values, over) {
-  largest <- over_parts(x, values$names, FALSE, function(part, i) {
+  largest <- over_parts(x, values$names, NULL, function(part, i) {
     largest_rate(part, axis, values$of(part), over)
   }, max)
   c(facts_of(x)$records, largest)

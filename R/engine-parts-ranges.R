@@ -9,7 +9,7 @@ stretches_of.ridge_parts <- function(x, names, far, table = NULL, between = FALS
   if (!has_key(x) || !all(key %in% names)) {
     refuse_in_parts(paste("A question about other partitions than those of the key"))
   }
-  found <- over_parts(x, names, TRUE, function(part, i) {
+  found <- over_parts(x, names, key, function(part, i) {
     own <- stretches_of(part, names, far, table, between, FALSE, places)
     rows <- intersect(c("first", "furthest", "before", "after"), names(own))
     own[rows] <- lapply(own[rows], function(at) source_places(part, at))

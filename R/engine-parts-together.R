@@ -1,19 +1,21 @@
-# The records of each key in one part: by a hash of the key they go to files of their own, of
-# which none should be larger than a part may be. A file holds blocks, one for each part that
-# was read, as R writes them.
+# The records of each key, or of the same values of other columns, in one part: by a hash of
+# these they go to files of their own, of which none should be larger than a part may be. A file
+# holds blocks, one for each part that was read, as R writes them.
 
 most_files_together <- 256L
 
 # list(count, part): what over_parts() goes through.
-parts_together <- function(x, names) {
+parts_together <- function(x, names, by) {
   engine <- engine_of(x)
-  if (engine$source$together) {
-    return(list(count = length(engine$sizes), part = function(i) part_of(engine, i, names, TRUE)))
+  by_key <- identical(by, about(x)$names$key)
+  if (length(engine$sizes) < 2 || by_key && engine$source$together) {
+    return(list(count = length(engine$sizes), part = function(i) part_of(engine, i, names, by_key)))
   }
   names <- union(engine$needed, names)
-  held <- engine$kept$together
+  entry <- paste(c("together", by), collapse = "\r")
+  held <- engine$kept[[entry]]
   if (is.null(held) || !all(names %in% held$names)) {
-    engine$kept$together <- held <- bring_together(x, union(names, held$names))
+    engine$kept[[entry]] <- held <- bring_together(x, union(names, held$names), by)
   }
   how <- conventions_of(x)
   how$engine <- memory_engine()
@@ -22,7 +24,7 @@ parts_together <- function(x, names) {
   })
 }
 
-bring_together <- function(x, names) {
+bring_together <- function(x, names, by) {
   engine <- engine_of(x)
   settle_columns(engine$source, names)
   folder <- tempfile("together-")
@@ -39,7 +41,7 @@ bring_together <- function(x, names) {
     show_progress(paste("bringing keys together: part", i, "of", length(engine$sizes)))
     part <- part_of(engine, i, names)
     if (length(held$files) == 0) held$files <- files_together(part, engine, folder)
-    met <- append_together(part, names, about(x)$names$key, held$files)
+    met <- append_together(part, names, by, held$files)
     held$blocks <- if (length(held$blocks)) held$blocks + met else met
   }
   held$files <- held$files[held$blocks > 0L]
@@ -57,9 +59,9 @@ files_together <- function(part, engine, folder) {
   file.path(folder, sprintf("keys-%03d", seq_len(count)))
 }
 
-append_together <- function(part, names, key, files) {
+append_together <- function(part, names, by, files) {
   columns <- as.list(plain_tibble(part))[names]
-  keys <- columns[key]
+  keys <- columns[by]
   at <- as.integer(hash_of_keys(unname(lapply(keys, plain_key)), nrow(part)) %% length(files)) + 1L
   rows <- split(seq_len(nrow(part)), structure(at, levels = basename(files), class = "factor"))
   for (i in which(lengths(rows) > 0)) {

@@ -29,10 +29,13 @@ finding_severity <- c(
 #' Notes: empty spans, starts after the as-of date, and records that
 #' [bind_spans()] found in two lists.
 #'
-#' @param x A data frame of records, or a [spans()] object, of which also those
-#'   set aside are listed.
-#' @param start,end,key,weight,end_counts,means_open,as_of,tz,date_order,days For a data
-#'   frame: as in [spans()].
+#' Of [record_files()] rows are counted on through the files, and the detail names the file and
+#' the row there. A column of more than 5 million different texts is not searched for spellings.
+#'
+#' @param x A data frame of records, [record_files()], or a [spans()] object, of which also
+#'   those set aside are listed.
+#' @param start,end,key,weight,end_counts,means_open,as_of,tz,date_order,days,where For a data
+#'   frame or files: as in [spans()].
 #' @param ... Not used.
 #' @return A tibble with one row per finding, worst first: `finding`,
 #'   `severity` (`"error"`, `"warning"` or `"note"`), `row` in the source, `key`
@@ -40,7 +43,8 @@ finding_severity <- c(
 #'   whole) and `detail` in words. `summary()` of it has a row per finding, with
 #'   `records` and a first example; `autoplot()` draws it.
 #' @section Errors:
-#' As in [spans()], but for records that cannot be used, which are findings.
+#' As in [spans()], but for records that cannot be used, which are findings. More than 5 million
+#' findings in files are an error of class `ridge_error_size`.
 #' @examples
 #' messy <- data.frame(
 #'   who = c("OB-1", "OB-1", "ob-1", NA, "OB-2"),
@@ -64,32 +68,64 @@ check_spans.default <- function(x, ...) {
 #' @export
 check_spans.data.frame <- function(x, start, end, key = NULL, weight = NULL, end_counts = NULL,
                                    means_open = NULL, as_of = Sys.Date(), tz = NULL,
-                                   date_order = NULL, days = NULL, ...) {
+                                   date_order = NULL, days = NULL, where = NULL, ...) {
   columns <- list(start = rlang::enquo(start), end = rlang::enquo(end), key = rlang::enquo(key),
                   weight = rlang::enquo(weight))
   told <- list(data = rlang::as_label(rlang::enexpr(x)), as_of = as_of, tz = tz,
-               date_order = date_order, unusable = "find", days = days)
-  check_spans(declare_records(x, columns, end_counts, means_open, told))
+               date_order = date_order, unusable = "find", days = days,
+               where = where_text(rlang::enquo(where), column_names(x)))
+  declare <- if (inherits(x, "ridge_files")) declare_files else declare_records
+  check_spans(declare(x, columns, end_counts, means_open, told))
 }
+
+#' @rdname check_spans
+#' @export
+check_spans.ridge_files <- check_spans.data.frame
 
 #' @export
 check_spans.ridge_spans <- function(x, ...) {
   check_spans_class(x, "check_spans")
-  used <- used_records(x)
-  found <- rbind(
-    unusable_findings(x), duplicate_findings(x, used), overlap_findings(x, used),
-    open_findings(used), year_findings(x, used), spelling_findings(x, used),
-    list_findings(x, used), empty_findings(used), future_findings(x, used)
-  )
-  found$detail <- with_list_names(x, found)
+  known <- known_of_all(x)
+  # Records that are equal in every column have the same key.
+  together <- if (has_key(x)) about(x)$names$key else names(x)
+  found <- over_records(x, names(x), together, function(part, i) findings_in(part, known),
+                        join_findings)
+  found <- rbind(unusable_findings(x), found)
+  found$detail <- with_list_names(x, found, with_file_names(x, found))
   found$severity <- unname(finding_severity[found$finding])
   order <- order(match(found$severity, severities), match(found$finding, names(finding_severity)),
                  found$row)
   found <- found[order, finding_columns]
   question <- structure(list(verb = "check_spans", arguments = list(), then = list()),
                         class = "ridge_question")
-  new_result(as.list(found), question, x, check_words(x, found), values = c("finding", "row"),
-             class = "ridge_findings", checked = nrow(x) + nrow(about(x)$aside))
+  new_result(as.list(found), question, x, check_words(x, found, known),
+             values = c("finding", "row"), class = "ridge_findings", checked = checked_of(x))
+}
+
+findings_in <- function(x, known) {
+  used <- used_records(x)
+  rbind(duplicate_findings(x, used), overlap_findings(x, used), open_findings(used),
+        year_findings(x, used, known$middle), spelling_findings(x, used, known$spellings),
+        list_findings(x, used), empty_findings(used), future_findings(x, used))
+}
+
+most_findings <- 5e6
+
+join_findings <- function(a, b) {
+  found <- rbind(a, b)
+  if (NROW(found) > most_findings) {
+    kinds <- sort(table(found$finding), decreasing = TRUE)
+    most <- names(kinds)[1]
+    ridge_abort(c(paste("There are more than {format_number(most_findings)} findings;",
+                        "{format_number(kinds[[1]])} of those seen are {.val {most}}."),
+                  i = "Mend that first, or check fewer files at a time."), "size", value = most)
+  }
+  found
+}
+
+# How many records were looked at.
+checked_of <- function(x) {
+  facts_of(x)$records + nrow(about(x)$aside)
 }
 
 finding_columns <- c("finding", "severity", "row", "key", "column", "value", "detail")
@@ -117,22 +153,27 @@ key_text <- function(table, names) {
 finding_rows <- function(finding, rows, key, detail, column = NA_character_,
                          value = NA_character_) {
   n <- length(rows)
-  data.frame(finding = rep_len(finding, n), row = rows, key = key, column = rep_len(column, n),
-             value = rep_len(value, n), detail = rep_len(detail, n))
+  data.frame(finding = rep_len(finding, n), row = rows, key = as.character(key), column = rep_len(column, n),
+             value = rep_len(as.character(value), n), detail = rep_len(detail, n))
 }
 
 unusable_findings <- function(x) {
   found <- about(x)$unusable
   aside <- about(x)$aside
   names <- intersect(about(x)$names$key, names(aside))
-  keys <- key_text(aside, names)[match(found$row, aside$row)]
+  keys <- key_text(aside, names)[match(found$row, rows_aside(x))]
   finding_rows(found$finding, found$row, keys, trimws(found$reason), found$column,
                ifelse(found$value == "blank", NA, found$value))
 }
 
+# The rows of those set aside, in files counted through.
+rows_aside <- function(x) {
+  aside <- about(x)$aside
+  if (in_parts(x)) rows_through_files(x, aside) else aside$row
+}
+
 duplicate_findings <- function(x, used) {
-  columns <- plain_tibble(x)
-  columns <- columns[setdiff(names(columns), bound_columns)]
+  columns <- tibble::new_tibble(own_columns(x), nrow = nrow(x))
   first <- if (nrow(x) > 0) vctrs::vec_duplicate_id(columns) else integer()
   again <- which(first != seq_along(first))
   finding_rows("duplicate record", used$row[again], used$text[again],
@@ -170,15 +211,11 @@ open_findings <- function(used) {
 }
 
 # Far away from the middle half of all starts and ends.
-year_findings <- function(x, used) {
-  ends <- if (has_end_column(used$names)) days_of(x[[used$names$end]], used$timeline)
-  days <- list(start = days_of(x[[used$names$start]], used$timeline), end = ends)
-  days$end[days$end %in% about(x)$means_open] <- NA
-  known <- unlist(days)
-  if (all(is.na(known))) {
+year_findings <- function(x, used, middle) {
+  if (is.null(middle)) {
     return(NULL)
   }
-  middle <- stats::quantile(known, c(0.25, 0.75), na.rm = TRUE, names = FALSE, type = 1)
+  days <- dates_in(x)
   room <- max(3653, 3 * diff(middle))
   range <- paste(format(as_date(middle)), collapse = " to ")
   far <- lapply(c("start", "end"), function(side) {
@@ -190,30 +227,19 @@ year_findings <- function(x, used) {
   do.call(rbind, far)
 }
 
-# Keys, and the labels of other columns that say the same of several records.
-spelling_findings <- function(x, used) {
-  text <- Filter(function(name) is.character(x[[name]]) || is.factor(x[[name]]), names(x))
-  rows <- lapply(setdiff(text, bound_columns), function(name) {
-    is_key <- name %in% used$names$key
+# Keys, and the labels of other columns, that are spelled in several ways.
+spelling_findings <- function(x, used, spellings) {
+  rows <- lapply(names(spellings), function(name) {
     values <- as.character(x[[name]])
-    labels <- unique(values)
-    shared <- if (is_key || length(labels) <= max(20, nrow(x) / 2)) unlist(twin_labels(labels))
-    if (length(shared) == 0) return(NULL)
-    usual <- usual_spelling(values, shared)
+    shared <- spellings[[name]]$shared
+    usual <- spellings[[name]]$usual
     at <- which(values %in% shared[shared != usual])
-    finding_rows(paste(if (is_key) "key" else "label", "spelled two ways"), used$row[at],
-                 used$text[at],
+    kind <- if (name %in% used$names$key) "key" else "label"
+    finding_rows(paste(kind, "spelled two ways"), used$row[at], used$text[at],
                  sprintf("usually spelled \"%s\"", usual[match(values[at], shared)]), name,
                  values[at])
   })
   do.call(rbind, rows)
-}
-
-# For each spelling the most frequent one of its kind.
-usual_spelling <- function(values, spellings) {
-  counts <- tabulate(match(values, spellings), length(spellings))
-  order <- order(-counts, spellings, method = "radix")
-  spellings[order][match(fold_text(spellings), fold_text(spellings[order]))]
 }
 
 empty_findings <- function(used) {
@@ -230,13 +256,21 @@ future_findings <- function(x, used) {
                used$names$start, tick_text(used$start[at], used$timeline))
 }
 
-check_words <- function(x, found) {
+check_words <- function(x, found, known) {
   counts <- table(factor(found$severity, severities))
   of <- vapply(severities, function(kind) count_of(counts[[kind]], kind), "")
   left_out <- about(x)$left_out
-  sentence_of(paste("Checked:", count_of(nrow(x) + nrow(about(x)$aside), "record")),
+  sentence_of(paste("Checked:", count_of(checked_of(x), "record")),
               paste(of, collapse = ", "), last_day_words(x), as_of_words(x),
-              if (left_out > 0) paste(format_number(left_out), "left out"))
+              if (left_out > 0) paste(format_number(left_out), "left out"),
+              unsearched_words(known$unsearched))
+}
+
+unsearched_words <- function(names) {
+  if (length(names) > 0) {
+    paste0("spellings of ", and_list(names), " not compared: more than ",
+           format_number(most_spellings))
+  }
 }
 
 #' @export
@@ -254,6 +288,10 @@ summary.ridge_findings <- function(object, ...) {
 
 # Columns that records of bound lists have beside their own.
 bound_columns <- c("source", "source_row")
+
+own_columns <- function(x) {
+  as.list(plain_tibble(x))[setdiff(names(x), if (!is.null(about(x)$lists)) bound_columns)]
+}
 
 # Open in one list and, over the same time, ended in another.
 open_and_ended <- function(x, used = used_records(x)) {
@@ -285,13 +323,23 @@ list_findings <- function(x, used) {
                        x[["source"]][other], format_rows(x[["source_row"]][other])))
 }
 
-# In bound lists a row is told with its list.
-with_list_names <- function(x, found) {
-  if (is.null(about(x)$lists)) {
+# In several files a row is told with its file.
+with_file_names <- function(x, found) {
+  source <- if (in_parts(x)) engine_of(x)$source
+  if (length(source$files) < 2) {
     return(found$detail)
+  }
+  at <- place_in_files(found$row, source, engine_of(x)$sizes)
+  sprintf("%s [%s, row %s]", found$detail, basename(at$file), format_rows(at$row))
+}
+
+# In bound lists a row is told with its list.
+with_list_names <- function(x, found, detail) {
+  if (is.null(about(x)$lists)) {
+    return(detail)
   }
   at <- match(found$row, about(x)$rows)
   in_use <- !(found$finding %in% unique(about(x)$unusable$finding))
-  named <- sprintf("%s [%s, row %s]", found$detail, x$source[at], format_rows(x$source_row[at]))
-  ifelse(in_use, named, found$detail)
+  named <- sprintf("%s [%s, row %s]", detail, x$source[at], format_rows(x$source_row[at]))
+  ifelse(in_use, named, detail)
 }

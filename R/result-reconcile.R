@@ -78,8 +78,9 @@ reconcile.ridge_result <- function(result, source = NULL) {
       "argument", arg = "source")
   }
   show_progress("reconciling")
-  # What an earlier list had is told of, also where nothing is left.
-  nothing <- facts_of(x)$records == 0 && is.null(made$question$arguments$earlier)
+  # What an earlier list had is told of, and what is wrong, also where nothing is left.
+  nothing <- facts_of(x)$records == 0 && is.null(made$question$arguments$earlier) &&
+    !inherits(result, "ridge_findings")
   checks <- if (nothing) list(nothing_check(result))
   else if (in_parts(x)) checks_in_parts(result, x)
   else c(source_checks(result, x), label_checks(result, x))

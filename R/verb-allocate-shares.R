@@ -26,7 +26,7 @@ read_amounts <- function(x, name, digits) {
 }
 
 amounts_in_parts <- function(x, name, digits) {
-  met <- over_parts(x, name, FALSE, function(part, i) {
+  met <- over_parts(x, name, NULL, function(part, i) {
     own <- read_amounts(part, name, digits)
     c(own[c("sum", "missing", "finer")], list(digits = number_digits(none_as_zero(own$values))))
   }, function(a, b) {
@@ -80,7 +80,7 @@ refuse_unshared <- function(x, question, over) {
 
 unshared_rows <- function(x, question, over) {
   if (in_parts(x)) {
-    return(over_parts(x, NULL, FALSE, function(part, i) unshared_rows(part, question, over),
+    return(over_parts(x, NULL, NULL, function(part, i) unshared_rows(part, question, over),
                       rbind))
   }
   ticks <- record_ticks(x)

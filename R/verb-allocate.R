@@ -183,7 +183,7 @@ ended_as_of <- function(x) {
 # Rows of open spans that begin after the as-of date.
 late_open_rows <- function(x) {
   if (in_parts(x)) {
-    return(over_parts(x, NULL, FALSE, function(part, i) late_open_rows(part), c))
+    return(over_parts(x, NULL, NULL, function(part, i) late_open_rows(part), c))
   }
   ticks <- record_ticks(x)
   late <- is_never(ticks$stop, timeline_of(x)) & ticks$start >= about(x)$as_of_stop

@@ -19,7 +19,10 @@ declare_files <- function(source, columns, end_counts, means_open, told) {
   what <- prove_roles(source, names, end_counts, means_open, told)
   declare <- part_declarer(names, means_open, told, what)
   met <- declare_parts(source, declare, needed, names)
-  refuse_in_files(met, source, told$unusable)
+  if (told$unusable != "find") {
+    refuse_in_files(met, source, told$unusable)
+    for (name in names(met$keys)) report_twins(met$keys, name, "Keys in")
+  }
   new_files_spans(source, declare, needed, met, names, what, means_open, told)
 }
 
@@ -126,7 +129,7 @@ on_timeline <- function(x, timeline) {
 # What all parts come to.
 declare_parts <- function(source, declare, needed, names) {
   met <- list(sizes = integer(), records = 0, left_out = 0, trimmed = 0, weights = NULL,
-              hashes = double())
+              hashes = double(), keys = list())
   for (i in seq_along(source$pieces)) {
     show_progress(paste("declaring part", i, "of", length(source$pieces)))
     piece <- piece_of(source, i, needed)
@@ -141,11 +144,26 @@ declare_parts <- function(source, declare, needed, names) {
     met$aside <- vctrs::vec_rbind(met$aside, how$aside)
     met$unusable <- rbind(met$unusable, how$unusable)
     if (!is.null(names$weight)) met$weights <- rbind(met$weights, number_digits(record_weights(x)))
+    met["keys"] <- list(more_keys(met$keys, as.list(plain_tibble(x))[names$key]))
     if (source$together) met$hashes <- check_together(met$hashes, index, source, i, names)
     met$kind <- how
     met$columns <- lapply(as.list(plain_tibble(x)), function(column) column[0])
   }
   met
+}
+
+# More keys than this are not counted where records are declared.
+most_known_keys <- 1e6
+
+# The distinct keys of all parts; NULL: too many, or none are declared.
+more_keys <- function(known, own) {
+  if (is.null(known) || length(own) == 0) {
+    return(NULL)
+  }
+  own <- slice_all(own, code_values(own)$rows)
+  both <- if (length(known) > 0) Map(vctrs::vec_c, known, own) else own
+  both <- slice_all(both, code_values(both)$rows)
+  if (vctrs::vec_size(both[[1]]) <= most_known_keys) both
 }
 
 # Each key in one file only: what was said has to hold.
@@ -191,11 +209,26 @@ refuse_in_files <- function(met, source, unusable) {
 
 # The file, and the row in it, of rows that are counted on through all files.
 place_in_files <- function(rows, source, sizes) {
-  files <- vapply(source$pieces, `[[`, "", "file")
-  before <- cumsum(c(0, as.double(sizes)))[seq_along(sizes)]
+  files <- files_of_pieces(source)
+  before <- rows_before(sizes)
   own <- before[match(files, files)]
   at <- findInterval(rows - 1, before)
   list(file = files[at], row = rows - own[at])
+}
+
+# And back: `placed` has a file and a row in it.
+rows_through_files <- function(x, placed) {
+  before <- rows_before(engine_of(x)$sizes)
+  before[match(placed$file, files_of_pieces(engine_of(x)$source))] + placed$row
+}
+
+files_of_pieces <- function(source) {
+  vapply(source$pieces, `[[`, "", "file")
+}
+
+# How many records there are before each part.
+rows_before <- function(sizes) {
+  cumsum(c(0, as.double(sizes)))[seq_along(sizes)]
 }
 
 new_files_spans <- function(source, declare, needed, met, names, what, means_open, told) {
@@ -209,7 +242,8 @@ new_files_spans <- function(source, declare, needed, met, names, what, means_ope
   columns <- replace_all(as.list(source$columns), met$columns[core_columns(names)])
   shape <- new_spans(tibble::new_tibble(columns, nrow = 0L),
                      c(conventions, list(engine = memory_engine())), integer())
-  facts <- facts_of_extent(met$extent, NULL, shape, met$records)
+  keys <- if (length(met$keys) > 0) vctrs::vec_size(met$keys[[1]])
+  facts <- facts_of_extent(met$extent, keys, shape, met$records)
   if (!is.null(met$weights)) facts$weight_scale <- scale_of_numbers(met$weights)
   conventions$engine <- parts_engine(source, declare, needed, met$sizes, facts)
   new_spans(tibble::new_tibble(columns, nrow = 0L), conventions, integer())

@@ -118,7 +118,7 @@ conventions.ridge_spans <- function(x) {
               empty_words(facts$empty), as_of_words(x), aside_words(x))
 }
 
-# How many keys there are in files is counted by nobody.
+# How many keys there are in files is not counted where they are very many.
 keys_words <- function(x, keys) {
   if (!has_key(x)) {
     return("")

@@ -170,7 +170,7 @@ hidden_time_words <- function(x, asked, shown, counted) {
 
 seconds_in_all <- function(x, counted) {
   if (in_parts(x)) {
-    return(over_parts(x, NULL, FALSE, function(part, i) seconds_in_all(part, counted), `+`))
+    return(over_parts(x, NULL, NULL, function(part, i) seconds_in_all(part, counted), `+`))
   }
   ticks <- lapply(through_as_of(record_ticks(x), x), in_seconds, timeline_of(x))
   sum(if (is.null(counted)) ticks$stop - ticks$start

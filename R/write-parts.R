@@ -45,7 +45,7 @@ write_parts <- function(x, ask, folder, format = "parquet") {
   aside <- tempfile(".ridge-", parent)
   dir.create(aside)
   on.exit(unlink(aside, recursive = TRUE))
-  written <- over_parts(x, names(x), TRUE, function(part, i) {
+  written <- over_parts(x, names(x), about(x)$names$key, function(part, i) {
     answer <- ask(among_all(part, x))
     check_of_each(answer, x)
     file <- sprintf("part-%04d.%s", i, format)

@@ -11,7 +11,7 @@ in_files <- function(records, cuts = 3, format = "csv", folder = withr::local_te
 }
 
 # What verbs say of records in files is what they say in memory: table, types and line, and it
-# ties. How many keys there are is not counted in files.
+# ties.
 expect_same_answer <- function(ask, in_memory, filed, label, ties = TRUE) {
   expected <- ask(in_memory)
   found <- ask(filed)

@@ -120,3 +120,47 @@ test_that("--set-aside writes the source's own columns and rows with the reasons
   expect_match(table$reason[3], "is before the start")
   expect_identical(table$note[5], "z")
 })
+
+# The detail names the file and the row there behind what it says in memory.
+without_file <- function(found) {
+  found$detail <- sub(" \\[[0-9]{2}[.](csv|parquet), row [0-9,]+\\]$", "", found$detail)
+  found
+}
+
+test_that("findings in files are those in memory, however the records are cut", {
+  for (seed in 1:6) {
+    set.seed(seed)
+    n <- sample(c(1, 40, 400), 1)
+    dates <- c(format(day("2025-01-01") + 0:300), "2026-02-30", "1890-01-01", "9999-12-31")
+    records <- data.frame(who = sample(c("OB-1", "ob-1", "OB 1", "B", "c", NA), n, TRUE),
+                          s = sample(dates, n, TRUE), e = sample(c(dates, NA, NA), n, TRUE),
+                          label = sample(c("Yes", "yes", "no"), n, TRUE), n = sample(3, n, TRUE))
+    records <- rbind(records, records[sample(n, 1), ])
+    filed <- in_files(records, 3, c("csv", "parquet")[1 + seed %% 2])
+    for (key in list("who", character())) {
+      ask <- function(x) check_spans(x, s, e, key = tidyselect::all_of(key), end_counts = FALSE, as_of = "2025-06-30")
+      found <- ask(filed)
+      expect_identical(as.data.frame(without_file(found)), as.data.frame(ask(records)))
+      expect_identical(conventions(found), conventions(ask(records)))
+      expect_true(all(reconcile(found)$ok))
+    }
+  }
+})
+
+test_that("a finding in files names its file, and declaring them names keys spelled in two ways", {
+  folder <- withr::local_tempdir()
+  writeLines(c("who,from,to", "a-1,2024-01-01,2024-01-31"), file.path(folder, "a.csv"))
+  writeLines(c("who,from,to", "b,2024-02-01,2024-03-01", "A 1,2024-01-20,"), file.path(folder, "b.csv"))
+  found <- check_spans(record_files(folder), from, to, key = who, as_of = "2024-06-30")
+  expect_identical(found$finding, "key spelled two ways")
+  expect_identical(found$detail, "usually spelled \"A 1\" [a.csv, row 1]")
+  expect_message(spans(record_files(folder), from, to, key = who), "Keys in \"who\": .*differ only in case")
+  got <- run("check", folder, "--start", "from", "--end", "to", "--key", "who", "--as-of", "2024-06-30")
+  expect_identical(got$status, 0L)
+  expect_match(got$out[2], "key spelled two ways,warning,1,a-1,who,a-1,")
+  got <- run("check", folder, "--start", "from", "--end", "to", "--key", "who", "--where", "who != 'b'")
+  expect_match(got$notes, "Checked: 2 records.* 1 left out", all = FALSE)
+  got <- run("check", folder, "--start", "from", "--end", "to", "--keep", "who=b")
+  expect_identical(got$status, 2L)
+  expect_match(got$notes, "--where", all = FALSE)
+})

@@ -147,7 +147,7 @@ test_that("what cannot be used is named with its file and row, or set aside", {
   aside <- set_aside(x)
   expect_identical(basename(aside$file), c("a.csv", "b.csv", "b.csv"))
   expect_identical(aside$row, c(2L, 2L, 3L))
-  expect_match(conventions(x), "^2 records by who.*3 records set aside")
+  expect_match(conventions(x), "^2 records of 2 keys \\(who\\).*3 records set aside")
   expect_true(all(reconcile(active(x))$ok))
   writeLines(c("who,from,to", "d,2024-01-01,9999-12-31"), file.path(folder, "b.csv"))
   expect_error(spans(record_files(folder), from, to, unusable = "set_aside"), "b.csv, row 1: .*means_open",
@@ -169,7 +169,7 @@ test_that("parts say what they cannot answer, and there is no table to change", 
   x <- spans(in_files(records, 2, "parquet"), start, end, key = who, as_of = "2025-06-30")
   memory <- spans(records, start, end, key = who, as_of = "2025-06-30")
   refused <- list(function(x) scaffold(x), function(x) elapsed(x), function(x) overlaps(x), function(x) roster(x),
-    function(x) explain_count(x), function(x) length_of_stay(x), function(x) check_spans(x), function(x) restated(x, x),
+    function(x) explain_count(x), function(x) length_of_stay(x), function(x) restated(x, x),
     function(x) consecutive(x, per = ward), function(x) consecutive(x, carry = ward), function(x) gaps(x, carry = ward),
     function(x) active(x, of = "records", show = "records"), function(x) movement(x, show = "records"),
     function(x) time_within(x), function(x) allocate(x, amount, open_to_as_of = TRUE), function(x) active(x, less = x),
