@@ -5,8 +5,8 @@ code_whole <- function(values, threads) {
     .Call(`_almanacridge_code_whole`, values, threads)
 }
 
-code_texts <- function(texts) {
-    .Call(`_almanacridge_code_texts`, texts)
+code_texts <- function(texts, threads) {
+    .Call(`_almanacridge_code_texts`, texts, threads)
 }
 
 hash_of_keys <- function(columns, rows) {
@@ -15,6 +15,10 @@ hash_of_keys <- function(columns, rows) {
 
 read_iso_text <- function(text) {
     .Call(`_almanacridge_read_iso_text`, text)
+}
+
+iso_days <- function(texts, threads) {
+    .Call(`_almanacridge_iso_days`, texts, threads)
 }
 
 day_numbers <- function(year, month, day) {
@@ -39,6 +43,18 @@ grain_bounds <- function(in_months, size, origin, from, to) {
 
 read_date_text <- function(text, months) {
     .Call(`_almanacridge_read_date_text`, text, months)
+}
+
+count_lines <- function(path) {
+    .Call(`_almanacridge_count_lines`, path)
+}
+
+record_cuts <- function(path, quote, size) {
+    .Call(`_almanacridge_record_cuts`, path, quote, size)
+}
+
+file_marks <- function(path) {
+    .Call(`_almanacridge_file_marks`, path)
 }
 
 file_kind <- function(path) {
@@ -107,6 +123,10 @@ parquet_is_sound <- function(path) {
 
 exchange_folders <- function(from, to) {
     .Call(`_almanacridge_exchange_folders`, from, to)
+}
+
+processor_count <- function() {
+    .Call(`_almanacridge_processor_count`)
 }
 
 order_records <- function(start, key, keys, threads) {
@@ -229,8 +249,8 @@ is_blank_text <- function(text) {
     .Call(`_almanacridge_is_blank_text`, text)
 }
 
-trim_texts <- function(texts) {
-    .Call(`_almanacridge_trim_texts`, texts)
+trim_texts <- function(texts, threads) {
+    .Call(`_almanacridge_trim_texts`, texts, threads)
 }
 
 has_outer_space <- function(texts) {
@@ -253,18 +273,6 @@ holds_doubled_quotes <- function(text) {
     .Call(`_almanacridge_holds_doubled_quotes`, text)
 }
 
-count_lines <- function(path) {
-    .Call(`_almanacridge_count_lines`, path)
-}
-
-record_cuts <- function(path, quote, size) {
-    .Call(`_almanacridge_record_cuts`, path, quote, size)
-}
-
-file_marks <- function(path) {
-    .Call(`_almanacridge_file_marks`, path)
-}
-
 number_texts <- function(values) {
     .Call(`_almanacridge_number_texts`, values)
 }
@@ -281,12 +289,16 @@ plain_folds <- function(labels) {
     .Call(`_almanacridge_plain_folds`, labels)
 }
 
-may_fold_alike <- function(labels) {
-    .Call(`_almanacridge_may_fold_alike`, labels)
+may_fold_alike <- function(labels, threads) {
+    .Call(`_almanacridge_may_fold_alike`, labels, threads)
 }
 
 is_utf8_or_ascii <- function(texts, threads) {
     .Call(`_almanacridge_is_utf8_or_ascii`, texts, threads)
+}
+
+is_all_ascii <- function(texts, threads) {
+    .Call(`_almanacridge_is_all_ascii`, texts, threads)
 }
 
 day_extent <- function(start, end) {

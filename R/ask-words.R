@@ -11,7 +11,10 @@ parse_command_line <- function(args, options, command) {
 }
 
 parse_words <- function(words, files, options, command) {
-  words <- apart(join_repeated(words, options))
+  words <- join_repeated(words, options)
+  # Each option that the parser knows takes it some time.
+  options <- options[unique(sub("=.*", "", sub("^--", "", words)))]
+  words <- apart(words)
   parser <- optparse::OptionParser(option_list = lapply(unname(options), as_optparse),
                                    add_help_option = FALSE)
   parsed <- tryCatch(

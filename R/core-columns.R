@@ -133,7 +133,7 @@ code_column <- function(column) {
   if (kind %in% c("integer", "numeric", "factor", "ordered", "Date")) {
     code_whole(unclass(column), threads_for(length(column)))
   } else if (kind == "character") {
-    code_texts(column)
+    code_texts(column, threads_for(length(column)))
   }
 }
 

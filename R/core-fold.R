@@ -11,7 +11,7 @@ fold_text <- function(text) {
 
 # Labels that differ only as spellings do: a list of groups of them.
 twin_labels <- function(labels) {
-  if (is.character(labels) && !may_fold_alike(labels)) {
+  if (is.character(labels) && !may_fold_alike(labels, threads_for(length(labels)))) {
     return(list())
   }
   labels <- unique(as.character(labels[!is.na(labels)]))

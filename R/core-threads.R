@@ -42,8 +42,7 @@ threads_told <- function(told, option) {
 # Asking the system takes longer than a small question.
 core_count <- function() {
   if (is.null(loaded$cores)) {
-    cores <- parallel::detectCores()
-    loaded$cores <- if (is.na(cores)) 1L else as.integer(cores)
+    loaded$cores <- max(1L, processor_count())
   }
   loaded$cores
 }

@@ -22,7 +22,7 @@ tidy_cells <- function(table, missing = character(), decimal = NULL) {
     column <- table[[name]]
     if (is.factor(column) && length(missing)) levels(column)[levels(column) %in% missing] <- NA
     if (is.character(column)) {
-      tidy <- trim_texts(column)
+      tidy <- trim_texts(column, threads_for(length(column)))
       trimmed <- trimmed + tidy$count
       column <- if (length(missing)) replace(tidy$texts, tidy$texts %in% missing, NA)
       else tidy$texts

@@ -91,7 +91,7 @@ check_spans.ridge_spans <- function(x, ...) {
   found <- over_records(x, names(x), together, function(part, i) findings_in(part, known),
                         join_findings)
   found <- rbind(unusable_findings(x), found)
-  found$detail <- with_list_names(x, found, with_file_names(x, found))
+  found$detail <- told_with_lists(x, found, told_with_files(x, found))
   found$severity <- unname(finding_severity[found$finding])
   order <- order(match(found$severity, severities), match(found$finding, names(finding_severity)),
                  found$row)
@@ -324,7 +324,7 @@ list_findings <- function(x, used) {
 }
 
 # In several files a row is told with its file.
-with_file_names <- function(x, found) {
+told_with_files <- function(x, found) {
   source <- if (in_parts(x)) engine_of(x)$source
   if (length(source$files) < 2) {
     return(found$detail)
@@ -334,7 +334,7 @@ with_file_names <- function(x, found) {
 }
 
 # In bound lists a row is told with its list.
-with_list_names <- function(x, found, detail) {
+told_with_lists <- function(x, found, detail) {
   if (is.null(about(x)$lists)) {
     return(detail)
   }

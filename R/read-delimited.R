@@ -148,6 +148,7 @@ refuse_broken_text <- function(table, plain) {
     return(invisible())
   }
   for (i in seq_along(table)) {
+    if (is_all_ascii(table[[i]], threads_for(length(table[[i]])))) next
     broken <- which(!validUTF8(table[[i]]))
     if (length(broken) > 0) {
       name <- names(table)[i]

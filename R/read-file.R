@@ -153,6 +153,8 @@ survives_reading <- function(plain, read) {
   if (nzchar(Sys.getenv("RIDGE_PROGRAM"))) {
     state <- in_child(followed = TRUE, room)
     if (state >= 1000) quit(save = "no", status = state - 1000, runLast = FALSE)
+    # The parent only waits: all cores are the child's.
+    if (state == 0) loaded$process <- Sys.getpid()
     return(state == 0)
   }
   # No table needs that much more than its file.

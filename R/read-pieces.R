@@ -91,7 +91,7 @@ tidy_piece <- function(table, source) {
     column <- table[[name]]
     if (inherits(column, "IDate")) column <- as_date(unclass(column))
     if (is.character(column)) {
-      tidy <- trim_texts(column)
+      tidy <- trim_texts(column, threads_for(length(column)))
       trimmed <- trimmed + tidy$count
       column <- replace(tidy$texts, tidy$texts %in% source$reading$missing, NA)
       column <- as_settled(column, source$cells[[name]])

@@ -35,7 +35,9 @@ declare_records <- function(data, columns, end_counts, means_open, told) {
   data <- apart$data
   names <- apart$names
   for (name in names$key) check_plain_column(data[[name]], name, "key")
-  sound <- if (is.null(told$where)) sound_columns(data, names, end_counts, means_open, told)
+  # What is set aside stays as it came.
+  dated <- with_plain_dates(data, names)
+  sound <- if (is.null(told$where)) sound_columns(dated, names, end_counts, means_open, told)
   if (!is.null(sound)) {
     told$means_open <- means_open
     return(declare_spans(data, names, sound, find_nothing(), source, told))
@@ -115,6 +117,16 @@ pick_end <- function(data, quo) {
     return(NA_character_)
   }
   pick_one(data, quo, "end")
+}
+
+# Texts that are all dates of ISO 8601 become dates at once.
+with_plain_dates <- function(data, names) {
+  for (name in unique(c(names$start, if (has_end_column(names)) names$end))) {
+    column <- data[[name]]
+    days <- if (is.character(column)) iso_days(column, threads_for(length(column)))
+    if (!is.null(days) && !all(is.na(days))) data[[name]] <- as_date(days)
+  }
+  data
 }
 
 # Everything that checking and indexing needs, from the columns as they came.

@@ -23,13 +23,14 @@ BEGIN_RCPP
 END_RCPP
 }
 // code_texts
-SEXP code_texts(Rcpp::CharacterVector texts);
-RcppExport SEXP _almanacridge_code_texts(SEXP textsSEXP) {
+SEXP code_texts(Rcpp::CharacterVector texts, int threads);
+RcppExport SEXP _almanacridge_code_texts(SEXP textsSEXP, SEXP threadsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::CharacterVector >::type texts(textsSEXP);
-    rcpp_result_gen = Rcpp::wrap(code_texts(texts));
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(code_texts(texts, threads));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -53,6 +54,18 @@ BEGIN_RCPP
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::CharacterVector >::type text(textSEXP);
     rcpp_result_gen = Rcpp::wrap(read_iso_text(text));
+    return rcpp_result_gen;
+END_RCPP
+}
+// iso_days
+SEXP iso_days(Rcpp::CharacterVector texts, int threads);
+RcppExport SEXP _almanacridge_iso_days(SEXP textsSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::CharacterVector >::type texts(textsSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(iso_days(texts, threads));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -133,6 +146,41 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< Rcpp::CharacterVector >::type text(textSEXP);
     Rcpp::traits::input_parameter< std::vector<std::string> >::type months(monthsSEXP);
     rcpp_result_gen = Rcpp::wrap(read_date_text(text, months));
+    return rcpp_result_gen;
+END_RCPP
+}
+// count_lines
+double count_lines(std::string path);
+RcppExport SEXP _almanacridge_count_lines(SEXP pathSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
+    rcpp_result_gen = Rcpp::wrap(count_lines(path));
+    return rcpp_result_gen;
+END_RCPP
+}
+// record_cuts
+Rcpp::NumericVector record_cuts(std::string path, std::string quote, double size);
+RcppExport SEXP _almanacridge_record_cuts(SEXP pathSEXP, SEXP quoteSEXP, SEXP sizeSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
+    Rcpp::traits::input_parameter< std::string >::type quote(quoteSEXP);
+    Rcpp::traits::input_parameter< double >::type size(sizeSEXP);
+    rcpp_result_gen = Rcpp::wrap(record_cuts(path, quote, size));
+    return rcpp_result_gen;
+END_RCPP
+}
+// file_marks
+Rcpp::LogicalVector file_marks(std::string path);
+RcppExport SEXP _almanacridge_file_marks(SEXP pathSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
+    rcpp_result_gen = Rcpp::wrap(file_marks(path));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -320,6 +368,16 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< std::string >::type from(fromSEXP);
     Rcpp::traits::input_parameter< std::string >::type to(toSEXP);
     rcpp_result_gen = Rcpp::wrap(exchange_folders(from, to));
+    return rcpp_result_gen;
+END_RCPP
+}
+// processor_count
+int processor_count();
+RcppExport SEXP _almanacridge_processor_count() {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    rcpp_result_gen = Rcpp::wrap(processor_count());
     return rcpp_result_gen;
 END_RCPP
 }
@@ -819,13 +877,14 @@ BEGIN_RCPP
 END_RCPP
 }
 // trim_texts
-Rcpp::List trim_texts(Rcpp::CharacterVector texts);
-RcppExport SEXP _almanacridge_trim_texts(SEXP textsSEXP) {
+Rcpp::List trim_texts(Rcpp::CharacterVector texts, int threads);
+RcppExport SEXP _almanacridge_trim_texts(SEXP textsSEXP, SEXP threadsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::CharacterVector >::type texts(textsSEXP);
-    rcpp_result_gen = Rcpp::wrap(trim_texts(texts));
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(trim_texts(texts, threads));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -885,41 +944,6 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
-// count_lines
-double count_lines(std::string path);
-RcppExport SEXP _almanacridge_count_lines(SEXP pathSEXP) {
-BEGIN_RCPP
-    Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
-    rcpp_result_gen = Rcpp::wrap(count_lines(path));
-    return rcpp_result_gen;
-END_RCPP
-}
-// record_cuts
-Rcpp::NumericVector record_cuts(std::string path, std::string quote, double size);
-RcppExport SEXP _almanacridge_record_cuts(SEXP pathSEXP, SEXP quoteSEXP, SEXP sizeSEXP) {
-BEGIN_RCPP
-    Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
-    Rcpp::traits::input_parameter< std::string >::type quote(quoteSEXP);
-    Rcpp::traits::input_parameter< double >::type size(sizeSEXP);
-    rcpp_result_gen = Rcpp::wrap(record_cuts(path, quote, size));
-    return rcpp_result_gen;
-END_RCPP
-}
-// file_marks
-Rcpp::LogicalVector file_marks(std::string path);
-RcppExport SEXP _almanacridge_file_marks(SEXP pathSEXP) {
-BEGIN_RCPP
-    Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
-    rcpp_result_gen = Rcpp::wrap(file_marks(path));
-    return rcpp_result_gen;
-END_RCPP
-}
 // number_texts
 Rcpp::CharacterVector number_texts(Rcpp::NumericVector values);
 RcppExport SEXP _almanacridge_number_texts(SEXP valuesSEXP) {
@@ -965,13 +989,14 @@ BEGIN_RCPP
 END_RCPP
 }
 // may_fold_alike
-bool may_fold_alike(Rcpp::CharacterVector labels);
-RcppExport SEXP _almanacridge_may_fold_alike(SEXP labelsSEXP) {
+bool may_fold_alike(Rcpp::CharacterVector labels, int threads);
+RcppExport SEXP _almanacridge_may_fold_alike(SEXP labelsSEXP, SEXP threadsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::CharacterVector >::type labels(labelsSEXP);
-    rcpp_result_gen = Rcpp::wrap(may_fold_alike(labels));
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(may_fold_alike(labels, threads));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -984,6 +1009,18 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< Rcpp::CharacterVector >::type texts(textsSEXP);
     Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
     rcpp_result_gen = Rcpp::wrap(is_utf8_or_ascii(texts, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
+// is_all_ascii
+bool is_all_ascii(Rcpp::CharacterVector texts, int threads);
+RcppExport SEXP _almanacridge_is_all_ascii(SEXP textsSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::CharacterVector >::type texts(textsSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(is_all_ascii(texts, threads));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -1016,15 +1053,19 @@ END_RCPP
 
 static const R_CallMethodDef CallEntries[] = {
     {"_almanacridge_code_whole", (DL_FUNC) &_almanacridge_code_whole, 2},
-    {"_almanacridge_code_texts", (DL_FUNC) &_almanacridge_code_texts, 1},
+    {"_almanacridge_code_texts", (DL_FUNC) &_almanacridge_code_texts, 2},
     {"_almanacridge_hash_of_keys", (DL_FUNC) &_almanacridge_hash_of_keys, 2},
     {"_almanacridge_read_iso_text", (DL_FUNC) &_almanacridge_read_iso_text, 1},
+    {"_almanacridge_iso_days", (DL_FUNC) &_almanacridge_iso_days, 2},
     {"_almanacridge_day_numbers", (DL_FUNC) &_almanacridge_day_numbers, 3},
     {"_almanacridge_are_whole_days", (DL_FUNC) &_almanacridge_are_whole_days, 1},
     {"_almanacridge_day_spans", (DL_FUNC) &_almanacridge_day_spans, 8},
     {"_almanacridge_civil_dates", (DL_FUNC) &_almanacridge_civil_dates, 1},
     {"_almanacridge_grain_bounds", (DL_FUNC) &_almanacridge_grain_bounds, 5},
     {"_almanacridge_read_date_text", (DL_FUNC) &_almanacridge_read_date_text, 2},
+    {"_almanacridge_count_lines", (DL_FUNC) &_almanacridge_count_lines, 1},
+    {"_almanacridge_record_cuts", (DL_FUNC) &_almanacridge_record_cuts, 3},
+    {"_almanacridge_file_marks", (DL_FUNC) &_almanacridge_file_marks, 1},
     {"_almanacridge_file_kind", (DL_FUNC) &_almanacridge_file_kind, 1},
     {"_almanacridge_create_file", (DL_FUNC) &_almanacridge_create_file, 1},
     {"_almanacridge_write_bytes", (DL_FUNC) &_almanacridge_write_bytes, 2},
@@ -1042,6 +1083,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_almanacridge_leave_child", (DL_FUNC) &_almanacridge_leave_child, 0},
     {"_almanacridge_parquet_is_sound", (DL_FUNC) &_almanacridge_parquet_is_sound, 1},
     {"_almanacridge_exchange_folders", (DL_FUNC) &_almanacridge_exchange_folders, 2},
+    {"_almanacridge_processor_count", (DL_FUNC) &_almanacridge_processor_count, 0},
     {"_almanacridge_order_records", (DL_FUNC) &_almanacridge_order_records, 4},
     {"_almanacridge_keyed_records", (DL_FUNC) &_almanacridge_keyed_records, 5},
     {"_almanacridge_first_met", (DL_FUNC) &_almanacridge_first_met, 1},
@@ -1072,21 +1114,19 @@ static const R_CallMethodDef CallEntries[] = {
     {"_almanacridge_kernel_largest_rate", (DL_FUNC) &_almanacridge_kernel_largest_rate, 8},
     {"_almanacridge_clock_between", (DL_FUNC) &_almanacridge_clock_between, 4},
     {"_almanacridge_is_blank_text", (DL_FUNC) &_almanacridge_is_blank_text, 1},
-    {"_almanacridge_trim_texts", (DL_FUNC) &_almanacridge_trim_texts, 1},
+    {"_almanacridge_trim_texts", (DL_FUNC) &_almanacridge_trim_texts, 2},
     {"_almanacridge_has_outer_space", (DL_FUNC) &_almanacridge_has_outer_space, 1},
     {"_almanacridge_prove_numbers", (DL_FUNC) &_almanacridge_prove_numbers, 1},
     {"_almanacridge_all_small_integers", (DL_FUNC) &_almanacridge_all_small_integers, 1},
     {"_almanacridge_texts_to_numbers", (DL_FUNC) &_almanacridge_texts_to_numbers, 2},
     {"_almanacridge_holds_doubled_quotes", (DL_FUNC) &_almanacridge_holds_doubled_quotes, 1},
-    {"_almanacridge_count_lines", (DL_FUNC) &_almanacridge_count_lines, 1},
-    {"_almanacridge_record_cuts", (DL_FUNC) &_almanacridge_record_cuts, 3},
-    {"_almanacridge_file_marks", (DL_FUNC) &_almanacridge_file_marks, 1},
     {"_almanacridge_number_texts", (DL_FUNC) &_almanacridge_number_texts, 1},
     {"_almanacridge_are_short_numbers", (DL_FUNC) &_almanacridge_are_short_numbers, 1},
     {"_almanacridge_doubles_of_int64", (DL_FUNC) &_almanacridge_doubles_of_int64, 1},
     {"_almanacridge_plain_folds", (DL_FUNC) &_almanacridge_plain_folds, 1},
-    {"_almanacridge_may_fold_alike", (DL_FUNC) &_almanacridge_may_fold_alike, 1},
+    {"_almanacridge_may_fold_alike", (DL_FUNC) &_almanacridge_may_fold_alike, 2},
     {"_almanacridge_is_utf8_or_ascii", (DL_FUNC) &_almanacridge_is_utf8_or_ascii, 2},
+    {"_almanacridge_is_all_ascii", (DL_FUNC) &_almanacridge_is_all_ascii, 2},
     {"_almanacridge_day_extent", (DL_FUNC) &_almanacridge_day_extent, 2},
     {"_almanacridge_working_between_days", (DL_FUNC) &_almanacridge_working_between_days, 4},
     {NULL, NULL, 0}

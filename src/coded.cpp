@@ -14,13 +14,6 @@ SEXP coded_list(const Shield& codes, const std::vector<int>& rows) {
   return named_list({{"codes", codes}, {"size", size}, {"rows", first}});
 }
 
-// Text whose bytes say what it is, in whatever locale.
-bool is_plain(SEXP text) {
-  if (text == NA_STRING || Rf_getCharCE(text) == CE_UTF8) return true;
-  const char* const bytes = CHAR(text);
-  return std::all_of(bytes, bytes + LENGTH(text), [](char byte) { return static_cast<signed char>(byte) >= 0; });
-}
-
 // By a table of all numbers between, or by sorting where that would be too large.
 template <class Number, class IsMissing>
 Coded coded_numbers(const Number* values, std::size_t n, int threads, IsMissing is_missing, int* codes) {
@@ -57,28 +50,26 @@ SEXP code_whole(SEXP values, int threads) {
 // The same of texts, in the order of their bytes in UTF-8; NULL where some are in another
 // encoding, so that the same text may be there twice.
 // [[Rcpp::export]]
-SEXP code_texts(Rcpp::CharacterVector texts) {
+SEXP code_texts(Rcpp::CharacterVector texts, int threads) {
   const R_xlen_t n = texts.size();
   door::require(n < 2147483647, "There are too many values.");
+  const int most = door::threads(threads);
   const SEXP* const values = STRING_PTR_RO(texts);
   const Shield codes(new_integers(n));
   int* const to = INTEGER(codes);
-  Addresses addresses(std::min<std::size_t>(n, std::size_t{1} << 20));
-  std::vector<int> rows;
-  for (R_xlen_t i = 0; i < n; ++i) {
-    if ((i & 0xfffff) == 0) check_interrupt();
-    if (i + 16 < n) addresses.fetch(values[i + 16]);
-    bool fresh;
-    to[i] = addresses.number_of(values[i], fresh);
-    if (!fresh) continue;
-    if (!is_plain(values[i])) return R_NilValue;
-    rows.push_back(static_cast<int>(i));
+  const std::vector<std::vector<int>> first = number_things(values, n, most, to, RPoll());
+  // The numbers of each thread stand behind those of the one before.
+  std::vector<int> before(1, 0), rows;
+  for (const std::vector<int>& own : first) {
+    rows.insert(rows.end(), own.begin(), own.end());
+    before.push_back(static_cast<int>(rows.size()));
   }
   std::vector<Text> distinct;
   std::vector<int> places;
   int missing = -1;
   for (std::size_t number = 0; number < rows.size(); ++number) {
     const SEXP value = values[rows[number]];
+    if (!is_in_utf8(value)) return R_NilValue;
     if (value == NA_STRING) {
       missing = static_cast<int>(number);
       continue;
@@ -87,6 +78,7 @@ SEXP code_texts(Rcpp::CharacterVector texts) {
     places.push_back(static_cast<int>(number));
   }
   std::vector<int> rank(rows.size()), sorted;
+  sorted.reserve(rows.size());
   for (const int place : order_of_texts(distinct)) {
     rank[places[place]] = static_cast<int>(sorted.size());
     sorted.push_back(rows[places[place]]);
@@ -95,7 +87,9 @@ SEXP code_texts(Rcpp::CharacterVector texts) {
     rank[missing] = static_cast<int>(sorted.size());
     sorted.push_back(rows[missing]);
   }
-  for (R_xlen_t i = 0; i < n; ++i) to[i] = rank[to[i]];
+  in_blocks(n, most, [&](std::size_t i, std::size_t end) {
+    for (; i < end; ++i) to[i] = rank[before[Addresses::owner(values[i], first.size())] + to[i]];
+  });
   return coded_list(codes, sorted);
 }
 

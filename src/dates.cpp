@@ -5,7 +5,9 @@
 #include "r-objects.h"
 #include <Rcpp.h>
 #include <cmath>
+#include <cstdint>
 #include <cstdlib>
+#include <vector>
 
 using namespace ridge;
 
@@ -28,6 +30,52 @@ Rcpp::List read_iso_text(Rcpp::CharacterVector text) {
   }
   return Rcpp::List::create(Rcpp::_["kind"] = kind, Rcpp::_["day"] = day,
                             Rcpp::_["second"] = second);
+}
+
+namespace {
+
+// The days of texts met before, by their addresses: the same text comes many times.
+class KnownDays {
+ public:
+  // False where it is neither a date nor blank.
+  bool day_of(SEXP text, int& day) {
+    Entry& entry = entries_[(reinterpret_cast<std::uintptr_t>(text) >> 4) % size];
+    if (entry.text != text) {
+      const IsoMoment moment = text == NA_STRING ? IsoMoment{Reading::blank, 0, 0}
+                                                 : IsoReader(CHAR(text), LENGTH(text)).read();
+      if (moment.reading != Reading::date && moment.reading != Reading::blank) return false;
+      entry = {text, moment.reading == Reading::date ? moment.day : NA_INTEGER};
+    }
+    day = entry.day;
+    return true;
+  }
+
+ private:
+  static constexpr std::size_t size = 16384;
+  struct Entry {
+    SEXP text;
+    int day;
+  };
+  std::vector<Entry> entries_ = std::vector<Entry>(size, Entry{nullptr, 0});
+};
+
+}  // namespace
+
+// Texts that are all dates of ISO 8601, or blank, as days; NULL where some are anything else.
+// [[Rcpp::export]]
+SEXP iso_days(Rcpp::CharacterVector texts, int threads) {
+  const R_xlen_t n = texts.size();
+  const SEXP* const from = STRING_PTR_RO(texts);
+  const Shield days(new_integers(n));
+  int* const to = INTEGER(days);
+  std::atomic<bool> sound{true};
+  in_blocks(n, door::threads(threads), [&](std::size_t i, std::size_t end) {
+    KnownDays known;
+    for (; i < end && sound; ++i) {
+      if (!known.day_of(from[i], to[i])) sound = false;
+    }
+  });
+  return sound ? static_cast<SEXP>(days) : R_NilValue;
 }
 
 // [[Rcpp::export]]

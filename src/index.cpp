@@ -4,6 +4,10 @@
 
 using namespace ridge;
 
+// On how many processors this process may run; 0: nobody says.
+// [[Rcpp::export]]
+int processor_count() { return static_cast<int>(std::thread::hardware_concurrency()); }
+
 namespace {
 
 // Calls put(place, record) for each record by key, start and place.

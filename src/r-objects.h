@@ -59,6 +59,16 @@ inline SEXP named_list(const std::vector<std::pair<const char*, SEXP>>& items) {
   });
 }
 
+inline bool is_ascii(SEXP text) {
+  const char* const bytes = CHAR(text);
+  return std::all_of(bytes, bytes + LENGTH(text), [](char byte) { return static_cast<signed char>(byte) >= 0; });
+}
+
+// Text whose bytes say what it is, in whatever locale.
+inline bool is_in_utf8(SEXP text) {
+  return text == NA_STRING || Rf_getCharCE(text) == CE_UTF8 || is_ascii(text);
+}
+
 // The function that is told, a few times a second, that work goes on; none: a null pointer.
 inline SEXP progress_hook = nullptr;
 

@@ -1,5 +1,5 @@
 #include "core/number_text.h"
-#include "core/threads.h"
+#include "core/order.h"
 #include "door.h"
 #include "r-objects.h"
 #include <Rcpp.h>
@@ -8,8 +8,43 @@
 #include <cstdio>
 #include <cstdlib>
 #include <cstring>
-#include <fstream>
 #include <vector>
+
+namespace {
+
+// Texts lie all over the memory: the next ones are asked for before they are needed.
+void fetch_soon(const SEXP* texts, std::size_t i, std::size_t n) {
+#if defined(__GNUC__)
+  if (i + 16 < n) __builtin_prefetch(reinterpret_cast<const char*>(texts[i + 16]) + 48);
+#else
+  static_cast<void>(texts), static_cast<void>(i), static_cast<void>(n);
+#endif
+}
+
+// Does what is() says hold for all texts? One after the same one is not asked again.
+template <class Is> bool are_all(const Rcpp::CharacterVector& texts, int threads, Is is) {
+  const SEXP* const values = STRING_PTR_RO(texts);
+  std::atomic<bool> all{true};
+  ridge::in_blocks(texts.size(), door::threads(threads), [&](std::size_t i, std::size_t to) {
+    for (SEXP last = nullptr; i < to && all; ++i) {
+      fetch_soon(values, i, to);
+      if (values[i] == last) continue;
+      if (!is(values[i])) all = false;
+      last = values[i];
+    }
+  });
+  return all;
+}
+
+// With what is plainly no space, or missing.
+bool begins_and_ends(SEXP text) {
+  if (text == NA_STRING) return true;
+  const std::size_t size = LENGTH(text);
+  const char* const at = CHAR(text);
+  return size > 0 && at[0] > ' ' && at[size - 1] > ' ';
+}
+
+}  // namespace
 
 // TRUE for texts that are missing or hold nothing but white space.
 // [[Rcpp::export]]
@@ -59,23 +94,19 @@ Trimmed trimmed(const char* text, std::size_t size) {
 // Texts without their outer spaces, blank ones missing, and how many lost some. The same
 // vector comes back where there is nothing to do.
 // [[Rcpp::export]]
-Rcpp::List trim_texts(Rcpp::CharacterVector texts) {
+Rcpp::List trim_texts(Rcpp::CharacterVector texts, int threads) {
   const R_xlen_t n = texts.size();
+  if (are_all(texts, threads, begins_and_ends)) {
+    return Rcpp::List::create(Rcpp::_["texts"] = texts, Rcpp::_["count"] = 0);
+  }
   Rcpp::CharacterVector tidy(0);
   int count = 0;
   bool changed = false;
   const SEXP* const from = STRING_PTR_RO(texts);
-  SEXP last = nullptr;
   for (R_xlen_t i = 0; i < n; ++i) {
     const SEXP text = from[i];
-    if (text == NA_STRING || text == last) continue;
+    if (begins_and_ends(text)) continue;
     const std::size_t size = LENGTH(text);
-    const char* at = CHAR(text);
-    // Most begin and end with what is plainly no space.
-    if (size > 0 && at[0] > ' ' && at[size - 1] > ' ') {
-      last = text;
-      continue;
-    }
     const Trimmed rest = trimmed(CHAR(text), size);
     if (rest.size == size && size > 0) continue;
     if (!changed) tidy = Rcpp::clone(texts);
@@ -163,78 +194,6 @@ bool holds_doubled_quotes(Rcpp::CharacterVector text) {
   return false;
 }
 
-// How many lines a delimited text has, those within quoted text aside; -1 where the last
-// one has no end.
-// [[Rcpp::export]]
-double count_lines(std::string path) {
-  std::ifstream file(path, std::ios::binary);
-  std::vector<char> block(1 << 20);
-  double lines = 0;
-  bool quoted = false;
-  char last = '\n';
-  while (file) {
-    file.read(block.data(), block.size());
-    const std::size_t size = file.gcount();
-    for (std::size_t i = 0; i < size; ++i) {
-      quoted = quoted != (block[i] == '"');
-      lines += block[i] == '\n' && !quoted;
-    }
-    if (size > 0) last = block[size - 1];
-  }
-  return last == '\n' && !quoted ? lines : -1;
-}
-
-// Where a delimited text may be cut: behind its first line that holds something, then behind
-// the first record that ends `size` bytes or more after the cut before, and at its end.
-// [[Rcpp::export]]
-Rcpp::NumericVector record_cuts(std::string path, std::string quote, double size) {
-  std::ifstream file(path, std::ios::binary);
-  std::vector<char> block(1 << 20);
-  std::vector<double> cuts;
-  double at = 0;
-  bool quoted = false, blank = true;
-  while (file) {
-    check_interrupt();
-    file.read(block.data(), block.size());
-    const std::size_t read = file.gcount();
-    for (std::size_t i = 0; i < read; ++i) {
-      const char c = block[i];
-      if (!quote.empty() && c == quote[0]) quoted = !quoted;
-      if (c == '\n' && !quoted && !blank) {
-        const double behind = at + i + 1;
-        if (cuts.empty() || behind - cuts.back() >= size) cuts.push_back(behind);
-      }
-      blank = blank && (c == '\n' || c == '\r' || c == ' ' || c == '\t');
-    }
-    at += read;
-  }
-  if (cuts.empty() || cuts.back() < at) cuts.push_back(at);
-  return Rcpp::wrap(cuts);
-}
-
-// What a text file holds that needs a closer look: a NUL byte, bytes beyond
-// ASCII, a doubled quote.
-// [[Rcpp::export]]
-Rcpp::LogicalVector file_marks(std::string path) {
-  std::ifstream file(path, std::ios::binary);
-  std::vector<char> block(1 << 20);
-  bool nul = false, beyond = false, doubled = false, after_quote = false;
-  while (file) {
-    file.read(block.data(), block.size());
-    const std::size_t size = file.gcount();
-    unsigned char bits = 0;
-    for (std::size_t i = 0; i < size; ++i) bits |= static_cast<unsigned char>(block[i]);
-    beyond = beyond || bits >= 128;
-    nul = nul || std::memchr(block.data(), 0, size);
-    for (std::size_t i = 0; i < size && !doubled; ++i) {
-      doubled = after_quote && block[i] == '"';
-      after_quote = block[i] == '"';
-    }
-  }
-  return Rcpp::LogicalVector::create(Rcpp::_["nul"] = nul, Rcpp::_["beyond_ascii"] = beyond,
-                                     Rcpp::_["doubled_quotes"] = doubled);
-}
-
 namespace {
 
 // The shortest of 15, 16 and 17 digits that reads back as the same number, without an
@@ -310,6 +269,8 @@ char lower(char c) { return c >= 'A' && c <= 'Z' ? static_cast<char>(c - 'A' + '
 // A number that folded labels share where they are alike.
 class FoldMark {
  public:
+  explicit FoldMark(std::uint64_t begin) : mark_(0xcbf29ce484222325u + begin) {}
+
   void add(char c) {
     if (is_label_space(c)) {
       space_ = begun_;
@@ -324,7 +285,7 @@ class FoldMark {
   std::uint64_t value() const { return mark_; }
 
  private:
-  std::uint64_t mark_ = 0xcbf29ce484222325u;
+  std::uint64_t mark_;
   bool space_ = false, begun_ = false;
 
   void mix(char c) {
@@ -332,15 +293,6 @@ class FoldMark {
     mark_ ^= mark_ >> 29;
   }
 };
-
-// Texts lie all over the memory: the next ones are asked for before they are needed.
-void fetch_soon(const SEXP* texts, std::size_t i, std::size_t n) {
-#if defined(__GNUC__)
-  if (i + 16 < n) __builtin_prefetch(reinterpret_cast<const char*>(texts[i + 16]) + 48);
-#else
-  static_cast<void>(texts), static_cast<void>(i), static_cast<void>(n);
-#endif
-}
 
 }  // namespace
 
@@ -373,40 +325,29 @@ Rcpp::CharacterVector plain_folds(Rcpp::CharacterVector labels) {
 // Whether labels may be alike when they are folded as above: some are, by a mark of 64 bits, or
 // have more than ASCII in them.
 // [[Rcpp::export]]
-bool may_fold_alike(Rcpp::CharacterVector labels) {
+bool may_fold_alike(Rcpp::CharacterVector labels, int threads) {
   const SEXP* const texts = STRING_PTR_RO(labels);
   const std::size_t n = labels.size();
-  std::vector<std::uint64_t> marks;
-  marks.reserve(n);
-  for (std::size_t i = 0; i < n; ++i) {
-    fetch_soon(texts, i, n);
-    if (texts[i] == NA_STRING) continue;
-    FoldMark mark;
-    for (const char* at = CHAR(texts[i]); *at != '\0'; ++at) {
-      if (static_cast<unsigned char>(*at) >= 128) return true;
-      mark.add(*at);
+  if (!are_all(labels, threads, is_ascii)) return true;
+  std::vector<std::uint64_t> marks(n);
+  ridge::in_blocks(n, door::threads(threads), [&](std::size_t i, std::size_t to) {
+    for (; i < to; ++i) {
+      fetch_soon(texts, i, to);
+      // One that is missing is like no other.
+      FoldMark mark(texts[i] == NA_STRING ? i : 0);
+      for (const char* at = CHAR(texts[i]); *at != '\0'; ++at) mark.add(*at);
+      marks[i] = mark.value();
     }
-    marks.push_back(mark.value());
-  }
-  std::sort(marks.begin(), marks.end());
+  });
+  ridge::sort_numbers(marks, door::threads(threads));
   return std::adjacent_find(marks.begin(), marks.end()) != marks.end();
 }
 
 // Is all text ASCII, or marked as UTF-8?
 // [[Rcpp::export]]
 bool is_utf8_or_ascii(Rcpp::CharacterVector texts, int threads) {
-  const SEXP* const values = STRING_PTR_RO(texts);
-  const std::size_t n = texts.size();
-  std::atomic<bool> sound{true};
-  ridge::in_blocks(n, door::threads(threads), [&](std::size_t i, std::size_t to) {
-    for (SEXP last = nullptr; i < to && sound; ++i) {
-      fetch_soon(values, i, to);
-      if (values[i] == last || values[i] == NA_STRING || Rf_getCharCE(values[i]) == CE_UTF8) continue;
-      for (const char* at = CHAR(values[i]); *at != '\0'; ++at) {
-        if (static_cast<unsigned char>(*at) >= 128) sound = false;
-      }
-      last = values[i];
-    }
-  });
-  return sound;
+  return are_all(texts, threads, is_in_utf8);
 }
+
+// [[Rcpp::export]]
+bool is_all_ascii(Rcpp::CharacterVector texts, int threads) { return are_all(texts, threads, is_ascii); }

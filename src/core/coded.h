@@ -105,6 +105,9 @@ Coded code_by_order(const Number* values, std::size_t n, int threads, IsMissing 
 // Distinct things by their addresses, numbered as they are met.
 class Addresses {
  public:
+  // Which of several threads an address belongs to.
+  static std::size_t owner(const void* address, std::size_t threads) { return (hash(address) >> 52) % threads; }
+
   explicit Addresses(std::size_t expected) : table_(1024) {
     while (table_.size() < 2 * expected) table_.resize(2 * table_.size());
     limit_ = table_.size() / 2;
@@ -143,9 +146,11 @@ class Addresses {
   std::size_t limit_;
   int size_ = 0;
 
-  std::size_t place_of(const void* address) const {
-    return (reinterpret_cast<std::uintptr_t>(address) >> 3) * 0x9e3779b97f4a7c15u >> 20 & (table_.size() - 1);
+  static std::uint64_t hash(const void* address) {
+    return (reinterpret_cast<std::uintptr_t>(address) >> 3) * std::uint64_t{0x9e3779b97f4a7c15u};
   }
+
+  std::size_t place_of(const void* address) const { return hash(address) >> 20 & (table_.size() - 1); }
 
   Entry& find(const void* address) {
     const std::size_t mask = table_.size() - 1;
@@ -163,6 +168,29 @@ class Addresses {
     }
   }
 };
+
+// Numbers n things by their addresses: `first` says, for each of the threads, where the things that
+// are its own stand first, in the order of their numbers.
+template <class Thing, class Poll>
+std::vector<std::vector<int>> number_things(const Thing* things, std::size_t n, int threads, int* numbers,
+                                            const Poll& poll) {
+  const std::size_t owners = std::max(threads, 1);
+  std::vector<std::vector<int>> first(owners);
+  in_parallel(threads, [&](int t) {
+    const std::size_t own = t;
+    const auto is_own = [&](std::size_t i) { return owners == 1 || Addresses::owner(things[i], owners) == own; };
+    Addresses addresses(std::min<std::size_t>(n / owners, std::size_t{1} << 20));
+    for (std::size_t i = 0; i < n; ++i) {
+      if (t == 0 && (i & 0xfffff) == 0) poll();
+      if (i + 16 < n && is_own(i + 16)) addresses.fetch(things[i + 16]);
+      if (!is_own(i)) continue;
+      bool fresh;
+      numbers[i] = addresses.number_of(things[i], fresh);
+      if (fresh) first[own].push_back(static_cast<int>(i));
+    }
+  });
+  return first;
+}
 
 struct Text {
   const char* bytes;
