@@ -145,8 +145,8 @@ fixed_scale <- function(values) {
     .Call(`_almanacridge_fixed_scale`, values)
 }
 
-span_extent <- function(start, stop) {
-    .Call(`_almanacridge_span_extent`, start, stop)
+span_extent <- function(start, stop, threads) {
+    .Call(`_almanacridge_span_extent`, start, stop, threads)
 }
 
 kernel_levels <- function(start, stop, first, last, group, groups, key, weight, scale, rule, how) {

@@ -38,7 +38,12 @@ amend_spans <- function(x, ..., rows = about(x)$rows) {
   how <- conventions_of(x)
   changed <- list(...)
   how[names(changed)] <- changed
-  new_spans(plain_tibble(x), how, rows)
+  amended <- new_spans(plain_tibble(x), how, rows)
+  index <- cache_store(about(x)$cache)$index
+  # Starts and stops are the same unless something is changed that tells them.
+  telling <- c("names", "timeline", "end_counts", "means_open")
+  if (!is.null(index) && !any(telling %in% names(changed))) cached(amended, "index", index)
+  amended
 }
 
 # What is worked out once for these records.

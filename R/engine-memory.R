@@ -63,8 +63,12 @@ facts_of.ridge_memory <- function(x) {
   cached(x, "facts", find_facts(memory_index(x), x))
 }
 
+extent_in <- function(index) {
+  span_extent(index$start, index$stop, threads_for(length(index$start)))
+}
+
 find_facts <- function(index, x) {
-  facts_of_extent(span_extent(index$start, index$stop), index$keys, x, length(index$start))
+  facts_of_extent(extent_in(index), index$keys, x, length(index$start))
 }
 
 facts_of_extent <- function(extent, keys, x, records) {

@@ -167,17 +167,23 @@ ended_as_of <- function(x) {
   if (in_parts(x)) {
     return(changed_parts(x, ended_as_of))
   }
-  how <- about(x)
-  open <- is_never(record_ticks(x)$stop, how$timeline)
+  how <- conventions_of(x)
+  index <- memory_index(x)
+  open <- which(is_never(index$stop, how$timeline))
+  # Keys and starts stay as they are, and with them the order.
+  index$stop[open] <- how$as_of_stop
   plain <- plain_tibble(x)
   if (!has_end_column(how$names)) {
     how$names$end <- fresh_name("end", plain)
     plain[[how$names$end]] <- blank_moments(nrow(plain), how$timeline)
   }
-  plain[[how$names$end]][open] <- ends_of(how$as_of_stop, how$timeline, how$end_counts)
+  rows <- if (is.null(index$order)) open else index$order[open]
+  plain[[how$names$end]][rows] <- ends_of(how$as_of_stop, how$timeline, how$end_counts)
   # What was open has ended, so nothing stands for an open end any more.
   how["means_open"] <- list(NULL)
-  declared_again(x, plain, how)
+  ended <- new_spans(plain, how, about(x)$rows)
+  cached(ended, "index", index)
+  ended
 }
 
 # Rows of open spans that begin after the as-of date.
@@ -185,9 +191,9 @@ late_open_rows <- function(x) {
   if (in_parts(x)) {
     return(over_parts(x, NULL, NULL, function(part, i) late_open_rows(part), c))
   }
-  ticks <- record_ticks(x)
-  late <- is_never(ticks$stop, timeline_of(x)) & ticks$start >= about(x)$as_of_stop
-  source_rows(x, which(late))
+  index <- memory_index(x)
+  late <- which(is_never(index$stop, timeline_of(x)) & index$start >= about(x)$as_of_stop)
+  source_rows(x, if (is.null(index$order)) late else sort(index$order[late]))
 }
 
 refuse_late <- function(late) {

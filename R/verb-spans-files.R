@@ -135,7 +135,7 @@ declare_parts <- function(source, declare, needed, names) {
     piece <- piece_of(source, i, needed)
     x <- declare(piece, sum(as.double(met$sizes)), source$together)
     index <- memory_index(x)
-    met$extent <- joined_extents(met$extent, span_extent(index$start, index$stop))
+    met$extent <- joined_extents(met$extent, extent_in(index))
     how <- about(x)
     met$sizes <- c(met$sizes, nrow(piece$records))
     met$records <- met$records + nrow(x)

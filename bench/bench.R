@@ -368,7 +368,7 @@ if (wanted("declare")) {
     each <- table$to - table$from + 1L
     row <- rep(seq_len(n), each)
     month <- sequence(each, table$from)
-    if (!amounts) return(unique(data.table(group = table$group[row], month, key = table$key[row]))[, .N, by = .(group, month)])
+    if (!amounts) return(unique(data.table(group = table$group[row], month, who = table$key[row]))[, .N, by = .(group, month)])
     covered <- as.integer(pmin(table$end[row], months$last[month]) - pmax(table$start[row], months$first[month])) + 1L
     share <- table$amount[row] * covered / (as.integer(table$end - table$start) + 1L)[row]
     data.table(group = table$group[row], month, share)[, .(amount = sum(share)), by = .(group, month)]

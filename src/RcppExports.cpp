@@ -433,14 +433,15 @@ BEGIN_RCPP
 END_RCPP
 }
 // span_extent
-SEXP span_extent(SEXP start, SEXP stop);
-RcppExport SEXP _almanacridge_span_extent(SEXP startSEXP, SEXP stopSEXP) {
+SEXP span_extent(SEXP start, SEXP stop, int threads);
+RcppExport SEXP _almanacridge_span_extent(SEXP startSEXP, SEXP stopSEXP, SEXP threadsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< SEXP >::type start(startSEXP);
     Rcpp::traits::input_parameter< SEXP >::type stop(stopSEXP);
-    rcpp_result_gen = Rcpp::wrap(span_extent(start, stop));
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(span_extent(start, stop, threads));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -1088,7 +1089,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_almanacridge_keyed_records", (DL_FUNC) &_almanacridge_keyed_records, 5},
     {"_almanacridge_first_met", (DL_FUNC) &_almanacridge_first_met, 1},
     {"_almanacridge_fixed_scale", (DL_FUNC) &_almanacridge_fixed_scale, 1},
-    {"_almanacridge_span_extent", (DL_FUNC) &_almanacridge_span_extent, 2},
+    {"_almanacridge_span_extent", (DL_FUNC) &_almanacridge_span_extent, 3},
     {"_almanacridge_kernel_levels", (DL_FUNC) &_almanacridge_kernel_levels, 11},
     {"_almanacridge_kernel_flows", (DL_FUNC) &_almanacridge_kernel_flows, 12},
     {"_almanacridge_kernel_movement_rows", (DL_FUNC) &_almanacridge_kernel_movement_rows, 8},

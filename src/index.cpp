@@ -91,36 +91,58 @@ double fixed_scale(Rcpp::NumericVector values) {
 namespace {
 
 // What the spans that cover something reach to, and how many are open or empty.
-template <class Number>
-SEXP extent_of(const Number* start, const Number* stop, R_xlen_t n, Number never) {
-  double first = R_PosInf, last_start = R_NegInf, last_stop = R_NegInf;
-  double open = 0, empty = 0;
-  for (R_xlen_t i = 0; i < n; ++i) {
-    if (stop[i] <= start[i]) {
-      ++empty;
-      continue;
-    }
-    first = std::min<double>(first, start[i]);
-    last_start = std::max<double>(last_start, start[i]);
-    if (stop[i] == never) {
-      ++open;
-    } else {
-      last_stop = std::max<double>(last_stop, stop[i]);
-    }
+template <class Number> struct Extent {
+  Number first = std::numeric_limits<Number>::max();
+  Number last_start = std::numeric_limits<Number>::lowest();
+  Number last_stop = std::numeric_limits<Number>::lowest();
+  std::size_t open = 0, empty = 0;
+
+  void add(Number start, Number stop, Number never) {
+    const bool covers = stop > start, is_open = stop == never;
+    first = covers && start < first ? start : first;
+    last_start = covers && start > last_start ? start : last_start;
+    last_stop = covers && !is_open && stop > last_stop ? stop : last_stop;
+    open += covers && is_open;
+    empty += !covers;
   }
-  return Rcpp::List::create(Rcpp::_["first"] = first, Rcpp::_["last_start"] = last_start,
-                            Rcpp::_["last_stop"] = last_stop, Rcpp::_["open"] = open,
-                            Rcpp::_["empty"] = empty);
+
+  void add(const Extent& other) {
+    first = std::min(first, other.first);
+    last_start = std::max(last_start, other.last_start);
+    last_stop = std::max(last_stop, other.last_stop);
+    open += other.open;
+    empty += other.empty;
+  }
+};
+
+template <class Number>
+SEXP extent_of(const Number* start, const Number* stop, std::size_t n, Number never, int threads) {
+  std::vector<Extent<Number>> parts(threads);
+  in_parallel(threads, [&](int t) {
+    const Block own = block_of(n, threads, t);
+    Extent<Number> part;
+    for (std::size_t i = own.from; i < own.to; ++i) part.add(start[i], stop[i], never);
+    parts[t] = part;
+  });
+  Extent<Number> all;
+  for (const Extent<Number>& part : parts) all.add(part);
+  const bool any = n > all.empty, ended = n > all.empty + all.open;
+  return Rcpp::List::create(Rcpp::_["first"] = any ? static_cast<double>(all.first) : R_PosInf,
+                            Rcpp::_["last_start"] = any ? static_cast<double>(all.last_start) : R_NegInf,
+                            Rcpp::_["last_stop"] = ended ? static_cast<double>(all.last_stop) : R_NegInf,
+                            Rcpp::_["open"] = static_cast<double>(all.open),
+                            Rcpp::_["empty"] = static_cast<double>(all.empty));
 }
 
 }  // namespace
 
 // [[Rcpp::export]]
-SEXP span_extent(SEXP start, SEXP stop) {
+SEXP span_extent(SEXP start, SEXP stop, int threads) {
   door::check_spans(start, stop);
-  const R_xlen_t n = Rf_xlength(start);
+  const int most = door::threads(threads);
+  const std::size_t n = Rf_xlength(start);
   if (TYPEOF(start) == INTSXP) {
-    return extent_of(INTEGER(start), INTEGER(stop), n, never<int>());
+    return extent_of(INTEGER(start), INTEGER(stop), n, never<int>(), most);
   }
-  return extent_of(REAL(start), REAL(stop), n, R_PosInf);
+  return extent_of(REAL(start), REAL(stop), n, R_PosInf, most);
 }
