@@ -211,6 +211,37 @@ static void addresses_are_numbered_as_they_are_met() {
   }
 }
 
+static void things_are_numbered_by_several_threads() {
+  const std::vector<int> things(700);
+  std::mt19937 random(5);
+  std::vector<const int*> met(6000);
+  for (const int*& one : met) one = &things[random() % things.size()];
+  for (const int threads : {1, 2, 5}) {
+    std::vector<int> numbers(met.size());
+    const auto first = number_things(met.data(), met.size(), threads, numbers.data(), [] {});
+    bool same = true;
+    for (std::size_t i = 0; i < met.size(); ++i) {
+      const int row = first[Addresses::owner(met[i], threads)][numbers[i]];
+      same = same && met[row] == met[i] && std::find(met.begin(), met.begin() + row, met[i]) == met.begin() + row;
+    }
+    CHECK(same);
+  }
+}
+
+static void numbers_are_sorted_by_several_threads() {
+  std::mt19937_64 random(6);
+  for (const std::size_t n : {0, 1, 2, 3, 7, 1000}) {
+    for (const int threads : {1, 2, 3, 5, 8}) {
+      std::vector<std::uint64_t> numbers(n);
+      for (std::uint64_t& number : numbers) number = random() % 500;
+      std::vector<std::uint64_t> expected = numbers;
+      std::sort(expected.begin(), expected.end());
+      sort_numbers(numbers, threads);
+      CHECK(numbers == expected);
+    }
+  }
+}
+
 static void what_goes_wrong_in_a_thread_is_told() {
   std::string told;
   try {
@@ -661,6 +692,8 @@ int main() {
   numbers_become_codes();
   texts_are_sorted_by_their_bytes();
   addresses_are_numbered_as_they_are_met();
+  things_are_numbered_by_several_threads();
+  numbers_are_sorted_by_several_threads();
   what_goes_wrong_in_a_thread_is_told();
   stretches_join_what_touches();
   fixed_point_leaves_nothing_over();

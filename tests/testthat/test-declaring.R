@@ -7,6 +7,13 @@ as_text <- function(data) {
   data
 }
 
+# Labels are declared step by step.
+as_labels <- function(data) {
+  data <- as_text(data)
+  data[c("from", "to")] <- lapply(data[c("from", "to")], factor)
+  data
+}
+
 generated <- function(seed, n = 400) {
   set.seed(seed)
   from <- day("2023-01-01") + sample.int(900, n, TRUE)
@@ -24,11 +31,14 @@ test_that("sound dates are declared as their texts are, whatever the key", {
         if (!end_counts) data <- data[is.na(data$to) | data$to > data$from, ]
         x <- spans(data, from, to, key = tidyselect::all_of(key), weight = share, end_counts = end_counts, means_open = "9999-12-31",
                    as_of = "2026-06-30")
-        y <- spans(as_text(data), from, to, key = tidyselect::all_of(key), weight = share, end_counts = end_counts, means_open = "9999-12-31",
-                   as_of = "2026-06-30")
-        expect_identical(index_of(x), index_of(y))
-        expect_identical(conventions(x), conventions(y))
-        expect_identical(x$from, y$from)
+        for (as in list(as_text, as_labels)) {
+          y <- spans(as(data), from, to, key = tidyselect::all_of(key), weight = share, end_counts = end_counts,
+                     means_open = "9999-12-31", as_of = "2026-06-30")
+          expect_identical(index_of(x), index_of(y))
+          expect_identical(conventions(x), conventions(y))
+          expect_identical(x$from, y$from)
+          expect_identical(x$to, y$to)
+        }
       }
     }
     whole <- data
@@ -36,6 +46,41 @@ test_that("sound dates are declared as their texts are, whatever the key", {
     expect_identical(index_of(spans(whole, from, to, key = text, means_open = day("9999-12-31"))),
                      index_of(spans(data, from, to, key = text, means_open = day("9999-12-31"))))
     expect_identical(index_of(spans(data, from, NULL, key = text)), index_of(spans(as_text(data), from, NULL, key = text)))
+  }
+})
+
+test_that("texts that are dates are read on several cores; one that is none stops it, and is shown as it came", {
+  n <- 250000
+  set.seed(3)
+  texts <- format(day("1990-01-01") + sample.int(20000, n, TRUE))
+  texts[sample.int(n, 500)] <- " 2024-02-29 "
+  texts[7] <- NA
+  texts[8:9] <- c("", "20240301")
+  read <- almanacridge:::iso_days
+  expect_identical(read(texts, 1L), as.integer(read_dates(trimws(texts))))
+  expect_identical(read(texts, 3L), read(texts, 1L))
+  for (odd in c("2024-02-30", "2024-1-5", "29/02/2024", "2024-02-29T08:00", "x")) expect_null(read(c(texts, odd), 2L))
+  data <- data.frame(s = c("2026-01-01", "2026-02-30"), e = c(" 2026-01-31", ""))
+  x <- spans(data, s, e, as_of = "2026-06-30", unusable = "set_aside")
+  expect_identical(as.list(set_aside(x))[c("s", "e")], list(s = "2026-02-30", e = ""))
+  expect_identical(x$e, day("2026-01-31"))
+})
+
+test_that("what is derived keeps the order of keys and starts that is known", {
+  for (seed in 1:4) {
+    data <- generated(seed)
+    for (key in list(character(), "text")) {
+      declared <- function(data, ...) spans(data, from, to, key = tidyselect::all_of(key), as_of = "2026-06-30", ...)
+      x <- declared(data, means_open = "9999-12-31")
+      ended <- almanacridge:::ended_as_of(x)
+      closed <- data
+      closed$to[is.na(closed$to) | closed$to == day("9999-12-31")] <- day("2026-06-30")
+      expect_identical(index_of(ended), index_of(declared(closed)))
+      expect_identical(as.list(ended)$to, as.list(declared(closed))$to)
+      expect_identical(index_of(ended), almanacridge:::build_index(almanacridge:::record_ticks(ended), as.list(ended)[key]))
+      seen <- as_seen_on(x, "2024-06-30")
+      expect_identical(index_of(seen), almanacridge:::build_index(almanacridge:::record_ticks(seen), as.list(seen)[key]))
+    }
   }
 })
 
