@@ -217,8 +217,8 @@ kernel_key_slices <- function(start, stop, first, last, key, from, to, rule, les
     .Call(`_almanacridge_kernel_key_slices`, start, stop, first, last, key, from, to, rule, less, rows)
 }
 
-amount_units <- function(amount, unit) {
-    .Call(`_almanacridge_amount_units`, amount, unit)
+amount_units <- function(amount, unit, threads) {
+    .Call(`_almanacridge_amount_units`, amount, unit, threads)
 }
 
 kernel_spread_wholes <- function(start, stop, first, last, measure, equal_parts) {

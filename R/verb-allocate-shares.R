@@ -1,10 +1,5 @@
 # What is allocated, over what it is spread, and which spans have no even share.
 
-# How many amounts are finer than what they are rounded to.
-count_finer <- function(amounts, rounded) {
-  sum(rounded != amounts, na.rm = TRUE)
-}
-
 # The amounts, in units of the last digit where they are rounded. Of records in parts `values`
 # says how they are read in each: see engine-parts-periods.R.
 read_amounts <- function(x, name, digits) {
@@ -12,17 +7,15 @@ read_amounts <- function(x, name, digits) {
     return(amounts_in_parts(x, name, digits))
   }
   amounts <- as_numbers(x[[name]], name, "amount")
-  units <- if (is.null(digits)) amounts else amount_units(amounts, 10^digits)
-  wrong <- which(is.infinite(amounts) | (!is.null(digits) & abs(units) > 2^53))
-  if (length(wrong) > 0) {
-    row <- source_rows(x, wrong[1])
-    seen <- amounts[wrong[1]]
+  read <- amount_units(amounts, if (!is.null(digits)) 10^digits, threads_for(length(amounts)))
+  if (read$wrong > 0) {
+    row <- source_rows(x, read$wrong)
+    seen <- amounts[read$wrong]
     ridge_abort("{.val {name}}: {.val {seen}} in row {row} is too large to be kept exactly.",
                 "records", arg = "amount", row = row, value = seen)
   }
-  list(values = units, unit = 10^(digits %||% 0), sum = sum(units, na.rm = TRUE),
-       missing = sum(is.na(amounts)),
-       finer = if (is.null(digits)) 0L else count_finer(amounts, units / 10^digits))
+  list(values = read$units, unit = 10^(digits %||% 0), sum = sum(read$units, na.rm = TRUE),
+       missing = read$missing, finer = read$finer)
 }
 
 amounts_in_parts <- function(x, name, digits) {

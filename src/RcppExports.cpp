@@ -746,14 +746,15 @@ BEGIN_RCPP
 END_RCPP
 }
 // amount_units
-Rcpp::NumericVector amount_units(Rcpp::NumericVector amount, double unit);
-RcppExport SEXP _almanacridge_amount_units(SEXP amountSEXP, SEXP unitSEXP) {
+SEXP amount_units(Rcpp::NumericVector amount, SEXP unit, int threads);
+RcppExport SEXP _almanacridge_amount_units(SEXP amountSEXP, SEXP unitSEXP, SEXP threadsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type amount(amountSEXP);
-    Rcpp::traits::input_parameter< double >::type unit(unitSEXP);
-    rcpp_result_gen = Rcpp::wrap(amount_units(amount, unit));
+    Rcpp::traits::input_parameter< SEXP >::type unit(unitSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(amount_units(amount, unit, threads));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -1107,7 +1108,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_almanacridge_kernel_slices", (DL_FUNC) &_almanacridge_kernel_slices, 11},
     {"_almanacridge_kernel_key_slice_count", (DL_FUNC) &_almanacridge_kernel_key_slice_count, 8},
     {"_almanacridge_kernel_key_slices", (DL_FUNC) &_almanacridge_kernel_key_slices, 10},
-    {"_almanacridge_amount_units", (DL_FUNC) &_almanacridge_amount_units, 2},
+    {"_almanacridge_amount_units", (DL_FUNC) &_almanacridge_amount_units, 3},
     {"_almanacridge_kernel_spread_wholes", (DL_FUNC) &_almanacridge_kernel_spread_wholes, 6},
     {"_almanacridge_kernel_spread_rows", (DL_FUNC) &_almanacridge_kernel_spread_rows, 11},
     {"_almanacridge_kernel_spread_size", (DL_FUNC) &_almanacridge_kernel_spread_size, 6},

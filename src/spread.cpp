@@ -1,6 +1,7 @@
 #include "core/allocate.h"
 #include "gather.h"
 #include "ticks.h"
+#include <numeric>
 
 using namespace ridge;
 
@@ -135,20 +136,61 @@ void check_known_rates(SEXP known) {
 
 }  // namespace
 
-// Amounts as whole numbers of the smallest unit, NA kept. Doubles hold them
-// exactly up to 2^53.
+namespace {
+
+// A whole number of the smallest unit.
+double units_of(double amount, double unit) {
+  const double size = std::fabs(amount);
+  const double below = std::floor(size * unit);
+  // Half a unit is what was written as half of one: 1.005, though its double is less.
+  const bool half = below / unit != size && (below + 0.5) / unit == size;
+  return std::copysign(half ? below + 1 : std::nearbyint(size * unit), amount);
+}
+
+}  // namespace
+
+// Amounts as whole numbers of the smallest unit, NA kept; as they are where there is none. Doubles
+// hold them exactly up to 2^53: `wrong` is the first place, from 1, of one that is larger. How many
+// are missing, and how many finer than the unit.
 // [[Rcpp::export]]
-Rcpp::NumericVector amount_units(Rcpp::NumericVector amount, double unit) {
-  Rcpp::NumericVector units(amount.size());
-  for (R_xlen_t i = 0; i < amount.size(); ++i) {
-    const double size = std::fabs(amount[i]);
-    const double below = std::floor(size * unit);
-    // Half a unit is what was written as half of one: 1.005, though its double is less.
-    const bool half = below / unit != size && (below + 0.5) / unit == size;
-    units[i] = std::isnan(size) ? NA_REAL
-               : std::copysign(half ? below + 1 : std::nearbyint(size * unit), amount[i]);
-  }
-  return units;
+SEXP amount_units(Rcpp::NumericVector amount, SEXP unit, int threads) {
+  const std::size_t n = amount.size();
+  const bool rounded = !Rf_isNull(unit);
+  const double each = rounded ? Rf_asReal(unit) : 1;
+  door::require(each > 0, "A unit must be above zero.");
+  const double* const from = amount.begin();
+  const Shield units(rounded ? new_doubles(n) : static_cast<SEXP>(amount));
+  double* const to = REAL(units);
+  const int most = door::threads(threads);
+  std::vector<std::size_t> wrong(most, n), missing(most, 0), finer(most, 0);
+  in_parallel(most, [&](int t) {
+    const Block own = block_of(n, most, t);
+    std::size_t first_wrong = n, not_there = 0, not_whole = 0;
+    for (std::size_t i = own.from; i < own.to; ++i) {
+      if (std::isnan(from[i])) {
+        ++not_there;
+        if (rounded) to[i] = NA_REAL;
+        continue;
+      }
+      const double whole = rounded ? units_of(from[i], each) : from[i];
+      const bool too_large = std::isinf(from[i]) || (rounded && std::fabs(whole) > 9007199254740992.0);
+      if (too_large && first_wrong == n) first_wrong = i;
+      if (rounded) {
+        not_whole += whole / each != from[i];
+        to[i] = whole;
+      }
+    }
+    wrong[t] = first_wrong;
+    missing[t] = not_there;
+    finer[t] = not_whole;
+  });
+  const std::size_t first_wrong = *std::min_element(wrong.begin(), wrong.end());
+  const auto in_all = [](const std::vector<std::size_t>& counts) {
+    return static_cast<double>(std::accumulate(counts.begin(), counts.end(), std::size_t{0}));
+  };
+  return Rcpp::List::create(Rcpp::_["units"] = static_cast<SEXP>(units),
+                            Rcpp::_["wrong"] = first_wrong == n ? 0.0 : first_wrong + 1.0,
+                            Rcpp::_["missing"] = in_all(missing), Rcpp::_["finer"] = in_all(finer));
 }
 
 // What each span is spread over in all: ticks (days, microseconds), working days
