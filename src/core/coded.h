@@ -1,6 +1,7 @@
 // Values as codes: from 0, in the order of the values.
 #pragma once
 #include "core/order.h"
+#include <bitset>
 #include <cmath>
 #include <cstdint>
 #include <cstring>
@@ -16,7 +17,44 @@ struct Coded {
   bool fits = false;
 };
 
-// Whole numbers that lie close together, by a table of all from the least to the most; what
+// Which of the places of a range are taken, and how many are before each.
+class Places {
+ public:
+  explicit Places(std::size_t size) : taken_((size >> 6) + 1, 0) {}
+
+  // Whether it was free.
+  bool take(std::size_t at) {
+    const std::uint64_t mark = std::uint64_t{1} << (at & 63), before = taken_[at >> 6];
+    taken_[at >> 6] = before | mark;
+    return !(before & mark);
+  }
+
+  void add(const Places& other) {
+    for (std::size_t word = 0; word < taken_.size(); ++word) taken_[word] |= other.taken_[word];
+  }
+
+  // From here on rank() may be asked.
+  int count() {
+    before_.resize(taken_.size());
+    int sum = 0;
+    for (std::size_t word = 0; word < taken_.size(); ++word) {
+      before_[word] = sum;
+      sum += static_cast<int>(std::bitset<64>(taken_[word]).count());
+    }
+    return sum;
+  }
+
+  int rank(std::size_t at) const {
+    const std::uint64_t lower = taken_[at >> 6] & ((std::uint64_t{1} << (at & 63)) - 1);
+    return before_[at >> 6] + static_cast<int>(std::bitset<64>(lower).count());
+  }
+
+ private:
+  std::vector<std::uint64_t> taken_;
+  std::vector<int> before_;
+};
+
+// Whole numbers that lie close together, by a mark for each from the least to the most; what
 // is_missing() says of a place is the last code. Nothing where they lie too far apart.
 template <class Number, class IsMissing>
 Coded code_numbers(const Number* values, std::size_t n, int threads, IsMissing is_missing, int* codes) {
@@ -24,7 +62,6 @@ Coded code_numbers(const Number* values, std::size_t n, int threads, IsMissing i
   const int blocks = std::max(threads, 1);
   std::vector<Number> least(blocks, std::numeric_limits<Number>::max());
   std::vector<Number> most(blocks, std::numeric_limits<Number>::lowest());
-  std::vector<char> whole(blocks, 1);
   in_parallel(threads, [&](int t) {
     const Block own = block_of(n, blocks, t);
     Number low_value = least[t], high_value = most[t];
@@ -39,35 +76,34 @@ Coded code_numbers(const Number* values, std::size_t n, int threads, IsMissing i
   const double low = *std::min_element(least.begin(), least.end());
   const double high = *std::max_element(most.begin(), most.end());
   const double range = high >= low ? high - low + 1 : 0;
-  const double room = std::max({65536.0, 2.0 * n, std::min(8.0 * n, 16777216.0)});
-  if (!(range <= room) || !(std::abs(low) < 9e15)) return coded;
+  if (!(range <= std::max(65536.0, 32.0 * n)) || !(std::abs(low) < 9e15)) return coded;
   const std::size_t size = static_cast<std::size_t>(range) + 1, missing = size - 1;
   const auto cell = [&](std::size_t i) {
     return is_missing(values[i]) ? missing : static_cast<std::size_t>(values[i] - low);
   };
-  std::vector<std::vector<int>> first(blocks, std::vector<int>(size, -1));
+  std::vector<Places> taken(blocks, Places(size));
+  std::vector<std::vector<int>> first(blocks);
+  std::vector<char> whole(blocks, 1);
   in_parallel(threads, [&](int t) {
     const Block own = block_of(n, blocks, t);
-    int* const met = first[t].data();
     bool are_whole = true;
     for (std::size_t i = own.from; i < own.to && are_whole; ++i) {
       const std::size_t at = cell(i);
       are_whole = at == missing || values[i] - low == static_cast<double>(at);
-      if (met[at] < 0) met[at] = static_cast<int>(i);
+      if (taken[t].take(at)) first[t].push_back(static_cast<int>(i));
     }
     whole[t] = are_whole;
   });
   if (!*std::min_element(whole.begin(), whole.end())) return coded;
-  std::vector<int> rank(size);
-  for (std::size_t at = 0; at < size; ++at) {
-    int row = -1;
-    for (int t = 0; t < blocks && row < 0; ++t) row = first[t][at];
-    rank[at] = static_cast<int>(coded.rows.size());
-    if (row >= 0) coded.rows.push_back(row);
-  }
+  for (int t = 1; t < blocks; ++t) taken[0].add(taken[t]);
+  const int count = taken[0].count();
   in_blocks(n, threads, [&](std::size_t from, std::size_t to) {
-    for (std::size_t i = from; i < to; ++i) codes[i] = rank[cell(i)];
+    for (std::size_t i = from; i < to; ++i) codes[i] = taken[0].rank(cell(i));
   });
+  coded.rows.resize(count);
+  for (int t = blocks; t-- > 0;) {
+    for (const int row : first[t]) coded.rows[codes[row]] = row;
+  }
   coded.fits = true;
   return coded;
 }
