@@ -198,6 +198,13 @@ columns_of <- function(x, names) {
   as.list(plain_tibble(x))[names]
 }
 
+# Columns that records of bound lists have beside their own.
+bound_columns <- c("source", "source_row")
+
+own_columns <- function(x) {
+  as.list(plain_tibble(x))[setdiff(names(x), if (!is.null(about(x)$lists)) bound_columns)]
+}
+
 choose_of <- function(x, of) {
   if (is.null(of)) {
     return(if (has_key(x)) "keys" else "records")

@@ -153,8 +153,9 @@ key_text <- function(table, names) {
 finding_rows <- function(finding, rows, key, detail, column = NA_character_,
                          value = NA_character_) {
   n <- length(rows)
-  data.frame(finding = rep_len(finding, n), row = rows, key = as.character(key), column = rep_len(column, n),
-             value = rep_len(as.character(value), n), detail = rep_len(detail, n))
+  data.frame(finding = rep_len(finding, n), row = rows, key = as.character(key),
+             column = rep_len(column, n), value = rep_len(as.character(value), n),
+             detail = rep_len(detail, n))
 }
 
 unusable_findings <- function(x) {
@@ -284,13 +285,6 @@ summary.ridge_findings <- function(object, ...) {
   tibble::tibble(finding = kinds, severity = object$severity[first], records = records,
                  example = paste0("row ", format_rows(object$row[first]), ": ", value,
                                   object$detail[first]))
-}
-
-# Columns that records of bound lists have beside their own.
-bound_columns <- c("source", "source_row")
-
-own_columns <- function(x) {
-  as.list(plain_tibble(x))[setdiff(names(x), if (!is.null(about(x)$lists)) bound_columns)]
 }
 
 # Open in one list and, over the same time, ended in another.
