@@ -1,4 +1,4 @@
-# Without debugging symbols and local names, which would be most of
+# Small, and without debugging symbols and local names, which would be most of
 # the installed size.
-CXX17FLAGS = -O2
+CXX17FLAGS = -Os
 LDFLAGS = -Wl,-z,relro -Wl,-x
