@@ -14,7 +14,7 @@ SEXP coded_list(const Shield& codes, const std::vector<int>& rows) {
   return named_list({{"codes", codes}, {"size", size}, {"rows", first}});
 }
 
-// By a table of all numbers between, or by sorting where that would be too large.
+// By a mark for each number between, or by sorting where these would be too many.
 template <class Number, class IsMissing>
 Coded coded_numbers(const Number* values, std::size_t n, int threads, IsMissing is_missing, int* codes) {
   const Coded coded = code_numbers(values, n, threads, is_missing, codes);

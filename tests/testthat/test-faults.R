@@ -1,8 +1,6 @@
 # What goes wrong around a writing process: killed, no room, no right, a closed pipe, another
 # one at once. Each time the old or the new file is there, whole.
 
-# Takes minutes: for `make test`, not for the package check.
-skip_on_cran()
 skip_on_os("windows")
 
 # `ridge` in a process of its own, through a shell that may stand in its way. Its own file

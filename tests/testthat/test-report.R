@@ -1,8 +1,6 @@
 # The report: every number in it is that of the same question in R, and nothing that came from data
 # or was written in the almanac is anything but text.
 
-# Takes minutes: for `make test`, not for the package check.
-skip_on_cran()
 skip_if_no_reports()
 
 # The cells of a page equal a result: numbers exactly, dates and texts as they are written.
