@@ -29,10 +29,6 @@ are_whole_days <- function(days) {
     .Call(`_almanacridge_are_whole_days`, days)
 }
 
-day_spans <- function(start, end, means_open, behind, first, last, last_end, threads) {
-    .Call(`_almanacridge_day_spans`, start, end, means_open, behind, first, last, last_end, threads)
-}
-
 civil_dates <- function(days) {
     .Call(`_almanacridge_civil_dates`, days)
 }
@@ -55,6 +51,14 @@ record_cuts <- function(path, quote, size) {
 
 file_marks <- function(path) {
     .Call(`_almanacridge_file_marks`, path)
+}
+
+span_extent <- function(start, stop, threads) {
+    .Call(`_almanacridge_span_extent`, start, stop, threads)
+}
+
+day_spans <- function(start, end, means_open, behind, first, last, last_end, threads) {
+    .Call(`_almanacridge_day_spans`, start, end, means_open, behind, first, last, last_end, threads)
 }
 
 file_kind <- function(path) {
@@ -137,16 +141,16 @@ keyed_records <- function(start, stop, key, keys, threads) {
     .Call(`_almanacridge_keyed_records`, start, stop, key, keys, threads)
 }
 
+numbered_records <- function(start, stop, key, threads) {
+    .Call(`_almanacridge_numbered_records`, start, stop, key, threads)
+}
+
 first_met <- function(ids) {
     .Call(`_almanacridge_first_met`, ids)
 }
 
 fixed_scale <- function(values) {
     .Call(`_almanacridge_fixed_scale`, values)
-}
-
-span_extent <- function(start, stop, threads) {
-    .Call(`_almanacridge_span_extent`, start, stop, threads)
 }
 
 kernel_levels <- function(start, stop, first, last, group, groups, key, weight, scale, rule, how) {
@@ -199,6 +203,10 @@ kernel_restated <- function(now, was, by_start) {
 
 repeat_numbers <- function(values, times, threads) {
     .Call(`_almanacridge_repeat_numbers`, values, times, threads)
+}
+
+numbers_at <- function(values, places, threads) {
+    .Call(`_almanacridge_numbers_at`, values, places, threads)
 }
 
 kernel_slice_counts <- function(start, stop, first, last, from, to, rule, threads) {

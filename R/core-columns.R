@@ -46,10 +46,23 @@ in_utf8 <- function(column, name) {
 }
 
 pick_columns <- function(data, quo, arg) {
-  tryCatch(
+  plain <- plainly_named(quo, names(data))
+  plain %||% tryCatch(
     names(data)[tidyselect::eval_select(quo, data, allow_rename = FALSE)],
     error = function(cnd) refuse_columns(data, quo, arg, cnd)
   )
+}
+
+# None, or a column by its bare name, need no looking for.
+plainly_named <- function(quo, names) {
+  expr <- rlang::quo_get_expr(quo)
+  if (is.null(expr)) {
+    return(character())
+  }
+  if (is.symbol(expr) && !anyDuplicated(names)) {
+    named <- names[names == rlang::as_string(expr)]
+    if (length(named) == 1) named
+  }
 }
 
 refuse_columns <- function(data, quo, arg, cnd) {
@@ -129,12 +142,13 @@ code_values <- function(columns) {
 
 # NULL for kinds of values, or for values, that take the long way.
 code_column <- function(column) {
-  kind <- class(column)[1]
-  if (kind %in% c("integer", "numeric", "factor", "ordered", "Date")) {
-    code_whole(unclass(column), threads_for(length(column)))
-  } else if (kind == "character") {
-    code_texts(column, threads_for(length(column)))
-  }
+  if (is_codable(column)) code_whole(unclass(column), threads_for(length(column)))
+  else if (class(column)[1] == "character") code_texts(column, threads_for(length(column)))
+}
+
+# Columns whose values come in the order of the numbers behind them.
+is_codable <- function(column) {
+  class(column)[1] %in% c("integer", "numeric", "factor", "ordered", "Date")
 }
 
 code_any_values <- function(columns) {

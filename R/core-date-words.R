@@ -36,7 +36,7 @@ said_days <- function(text, base, edge) {
 }
 
 said_day <- function(words, base, edge) {
-  if (is.na(words)) {
+  if (is.na(words) || grepl("^[0-9]{4}-[0-9]{2}-[0-9]{2}", words)) {
     return(NA_integer_)
   }
   near <- c(today = 0L, yesterday = -1L, tomorrow = 1L)[words]

@@ -21,7 +21,12 @@ about <- function(x) {
 }
 
 core_columns <- function(names) {
-  unique(c(names$start, if (has_end_column(names)) names$end, names$key, names$weight))
+  unique(c(moment_columns(names), names$key, names$weight))
+}
+
+# The columns of starts and ends.
+moment_columns <- function(names) {
+  unique(c(names$start, if (has_end_column(names)) names$end))
 }
 
 has_end_column <- function(names) {
@@ -135,19 +140,37 @@ refuse_in_parts <- function(what) {
 
 # Starts and stops in ticks, in the order of the records, from the columns alone.
 record_ticks <- function(x) {
-  if (in_parts(x)) refuse_in_parts("This question")
-  how <- about(x)
-  days <- if (on_days(how$timeline)) day_ticks(x, how$names, how$end_counts, how$means_open)
-  days %||% any_ticks(x, how)
+  ticks_and_extent(x)[c("start", "stop")]
 }
 
-any_ticks <- function(x, how) {
-  start <- ticks_of(x[[how$names$start]], how$timeline)
-  list(start = start, stop = record_stops(x, how, start))
+# The same with what they reach to.
+ticks_and_extent <- function(x) {
+  column_ticks(columns_of(x, moment_columns(about(x)$names)), about(x))
 }
 
-# The ticks of columns of sound dates, in one pass; NULL where they are anything else. Ends may
-# lie as far ahead as `last_end`.
+# Those of a few of the records.
+ticks_at <- function(x, places) {
+  columns <- columns_of(x, moment_columns(about(x)$names))
+  column_ticks(slice_all(columns, places), about(x))[c("start", "stop")]
+}
+
+column_ticks <- function(columns, how) {
+  days <- if (on_days(how$timeline)) day_ticks(columns, how$names, how$end_counts, how$means_open)
+  days %||% any_ticks(columns, how)
+}
+
+any_ticks <- function(columns, how) {
+  start <- ticks_of(columns[[how$names$start]], how$timeline)
+  with_extent(list(start = start, stop = record_stops(columns, how, start)))
+}
+
+with_extent <- function(ticks) {
+  ticks$extent <- span_extent(ticks$start, ticks$stop, threads_for(length(ticks$start)))
+  ticks
+}
+
+# The ticks of columns of sound dates and their extent, in one pass; NULL where they are anything
+# else. Ends may lie as far ahead as `last_end`.
 day_ticks <- function(data, names, end_counts, means_open, last_end = all_years()[2]) {
   start <- data[[names$start]]
   end <- if (is.null(names$end)) start else if (!is.na(names$end)) data[[names$end]]
@@ -160,14 +183,14 @@ day_ticks <- function(data, names, end_counts, means_open, last_end = all_years(
             min(last_end, years[2]), threads_for(length(start)))
 }
 
-record_stops <- function(x, how, start) {
+record_stops <- function(columns, how, start) {
   if (is.null(how$names$end)) {
     return(tick_after(start, how$timeline))
   }
   if (is.na(how$names$end)) {
-    return(rep(never(how$timeline), nrow(x)))
+    return(rep(never(how$timeline), length(start)))
   }
-  values <- x[[how$names$end]]
+  values <- columns[[how$names$end]]
   stop <- stops_of(values, how$timeline, how$end_counts)
   stop[is.na(stop)] <- never(how$timeline)
   if (length(how$means_open) > 0) {

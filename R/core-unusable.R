@@ -3,9 +3,10 @@
 
 unusable_rows <- function(finding, rows, column, value, reason) {
   n <- length(rows)
-  data.frame(finding = rep_len(finding, n), row = rows, column = rep_len(column, n),
-             value = if (n > 0) value else character(),
-             reason = if (n > 0) rep_len(reason, n) else character())
+  vctrs::new_data_frame(list(
+    finding = rep_len(finding, n), row = rows, column = rep_len(column, n),
+    value = if (n > 0) value else character(),
+    reason = if (n > 0) rep_len(reason, n) else character()))
 }
 
 shown_value <- function(values) {

@@ -7,21 +7,30 @@ memory_engine <- function() {
 }
 
 memory_index <- function(x) {
-  cached(x, "index", build_index(record_ticks(x), columns_of(x, about(x)$names$key)))
+  cached(x, "index", build_index(ticks_and_extent(x), columns_of(x, about(x)$names$key)))
 }
 
 build_index <- function(ticks, keys) {
-  if (length(keys) == 0) ticks else keyed_index(ticks, with_values(code_values(keys), keys))
+  if (length(keys) == 0) {
+    return(ticks)
+  }
+  threads <- threads_for(length(ticks$start))
+  sorted <- by_whole_key(ticks, keys, threads)
+  if (is.null(sorted)) {
+    coded <- code_values(keys)
+    sorted <- c(keyed_records(ticks$start, ticks$stop, coded$codes, coded$size, threads),
+                list(rows = coded$rows))
+  }
+  c(sorted[c("start", "stop", "key", "order")],
+    list(keys = length(sorted$rows), key_values = slice_all(keys, sorted$rows),
+         extent = ticks$extent))
 }
 
-with_values <- function(coded, columns) {
-  c(coded, list(values = slice_all(columns, coded$rows)))
-}
-
-keyed_index <- function(ticks, coded) {
-  c(keyed_records(ticks$start, ticks$stop, coded$codes, coded$size,
-                  threads_for(length(ticks$start))),
-    list(keys = coded$size, key_values = coded$values))
+# Whole numbers that lie close together are sorted as they are; they need no codes before.
+by_whole_key <- function(ticks, keys, threads) {
+  if (length(keys) == 1 && is.integer(keys[[1]]) && is_codable(keys[[1]])) {
+    numbered_records(ticks$start, ticks$stop, keys[[1]], threads)
+  }
 }
 
 # The index with records by start also where there is no key.
@@ -36,7 +45,9 @@ ordered_index <- function(x) {
 
 # A value for each record, in the order of the index, and back.
 in_index_order <- function(values, index) {
-  if (is.null(index$order)) values else vctrs::vec_slice(values, index$order)
+  if (is.null(index$order)) values
+  else if (is.numeric(values)) numbers_at(values, index$order, threads_for(length(values)))
+  else vctrs::vec_slice(values, index$order)
 }
 
 in_record_order <- function(values, index) {
@@ -63,12 +74,8 @@ facts_of.ridge_memory <- function(x) {
   cached(x, "facts", find_facts(memory_index(x), x))
 }
 
-extent_in <- function(index) {
-  span_extent(index$start, index$stop, threads_for(length(index$start)))
-}
-
 find_facts <- function(index, x) {
-  facts_of_extent(extent_in(index), index$keys, x, length(index$start))
+  facts_of_extent(index$extent, index$keys, x, length(index$start))
 }
 
 facts_of_extent <- function(extent, keys, x, records) {

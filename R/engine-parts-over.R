@@ -43,7 +43,7 @@ changed_parts <- function(x, f) {
   x <- amend_spans(x, engine = engine)
   met <- over_parts(x, NULL, NULL, function(part, i) {
     index <- memory_index(part)
-    list(extent = extent_in(index), records = nrow(part),
+    list(extent = index$extent, records = nrow(part),
          unseen = about(part)$unseen, dropped = about(part)$dropped, last = no_part(part))
   }, function(a, b) {
     list(extent = joined_extents(a$extent, b$extent), records = a$records + b$records,

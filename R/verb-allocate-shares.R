@@ -84,9 +84,10 @@ unshared_rows <- function(x, question, over) {
     found <- spread_of(x, question$axis, NULL, over, "wholes")
     wrong <- sort(found$record[found$whole <= 0])
   }
-  reason <- ifelse(open, "open: it has no end", ifelse(empty, "empty: it covers nothing",
-                                                       "without a working day"))
-  data.frame(row = source_rows(x, wrong), reason = reason[wrong], open = open[wrong])
+  open <- open[wrong]
+  reason <- ifelse(open, "open: it has no end",
+                   ifelse(empty[wrong], "empty: it covers nothing", "without a working day"))
+  data.frame(row = source_rows(x, wrong), reason = reason, open = open)
 }
 
 # What a row of amounts or of time stands for.

@@ -172,6 +172,7 @@ ended_as_of <- function(x) {
   open <- which(is_never(index$stop, how$timeline))
   # Keys and starts stay as they are, and with them the order.
   index$stop[open] <- how$as_of_stop
+  index <- with_extent(index)
   plain <- plain_tibble(x)
   if (!has_end_column(how$names)) {
     how$names$end <- fresh_name("end", plain)

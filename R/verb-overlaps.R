@@ -148,8 +148,8 @@ longest_pairs <- function(x, second, pairs) {
 }
 
 record_spans <- function(x, places) {
-  ticks <- lapply(record_ticks(x), `[`, places)
-  as.data.frame(range_columns(ticks$start, ticks$stop, x)[c("start", "end")])
+  ticks <- ticks_at(x, places)
+  vctrs::new_data_frame(range_columns(ticks$start, ticks$stop, x)[c("start", "end")])
 }
 
 # What tells the two of a pair apart.

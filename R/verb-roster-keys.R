@@ -35,7 +35,7 @@ touches <- function(ticks, when) {
 # and of other columns the value, or, where any key has several, all of them as text.
 folded_columns <- function(x, record, member, lines, single) {
   names <- about(x)$names
-  ticks <- lapply(record_ticks(x), `[`, record)
+  ticks <- ticks_at(x, record)
   others <- columns_of(x, setdiff(names(x), lines))
   folded <- lapply(slice_all(others, record), fold_values, member)
   first <- !duplicated(member)
@@ -67,7 +67,7 @@ fold_values <- function(values, member) {
 # The days that the folded records of each key cover, each day once.
 key_lengths <- function(x, record, member, when) {
   timeline <- timeline_of(x)
-  ticks <- lapply(record_ticks(x), `[`, record)
+  ticks <- ticks_at(x, record)
   size <- length(unique(member))
   upto <- pmax(pmin(ticks$stop, when$through), ticks$start)
   from <- pmax(ticks$start, when$through)

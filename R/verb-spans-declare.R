@@ -121,7 +121,7 @@ pick_end <- function(data, quo) {
 
 # Texts that are all dates of ISO 8601 become dates at once.
 with_plain_dates <- function(data, names) {
-  for (name in unique(c(names$start, if (has_end_column(names)) names$end))) {
+  for (name in moment_columns(names)) {
     column <- data[[name]]
     days <- if (is.character(column)) iso_days(column, threads_for(length(column)))
     if (!is.null(days) && !all(is.na(days))) data[[name]] <- as_date(days)
@@ -182,14 +182,14 @@ sound_columns <- function(data, names, end_counts, means_open, told) {
     for (key in keys) if (any(is_blank(key))) return(NULL)
     keys <- list()
   }
-  coded <- if (length(keys) > 0) with_values(code_values(keys), keys)
-  for (key in coded$values) if (any(is_blank(key))) return(NULL)
+  index <- build_index(ticks, keys)
+  for (key in index$key_values) if (any(is_blank(key))) return(NULL)
   column <- function(name) if (rlang::is_string(name)) data[[name]]
   list(names = names, start = list(values = column(names$start)),
        end = list(as_given = column(names$end)), timeline = timeline, means_open = open,
        end_counts = end_counts, as_of_day = as_of_day,
        as_of_stop = as_of_stop(told$as_of, timeline),
-       index = if (is.null(coded)) ticks else keyed_index(ticks, coded))
+       index = index)
 }
 
 dates_alone <- function(means_open) {

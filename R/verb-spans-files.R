@@ -29,7 +29,7 @@ declare_files <- function(source, columns, end_counts, means_open, told) {
 # What starts and ends are is proven by all parts together: the texts and moments that tell it,
 # one under the other, are read as the columns of one table would be.
 prove_roles <- function(source, names, end_counts, means_open, told) {
-  roles <- unique(c(names$start, if (has_end_column(names)) names$end))
+  roles <- moment_columns(names)
   telling <- NULL
   if (!all(vapply(source$columns[roles], inherits, NA, "Date"))) {
     for (i in seq_along(source$pieces)) {
@@ -135,7 +135,7 @@ declare_parts <- function(source, declare, needed, names) {
     piece <- piece_of(source, i, needed)
     x <- declare(piece, sum(as.double(met$sizes)), source$together)
     index <- memory_index(x)
-    met$extent <- joined_extents(met$extent, extent_in(index))
+    met$extent <- joined_extents(met$extent, index$extent)
     how <- about(x)
     met$sizes <- c(met$sizes, nrow(piece$records))
     met$records <- met$records + nrow(x)

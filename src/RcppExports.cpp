@@ -93,24 +93,6 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
-// day_spans
-SEXP day_spans(SEXP start, SEXP end, Rcpp::IntegerVector means_open, int behind, int first, int last, int last_end, int threads);
-RcppExport SEXP _almanacridge_day_spans(SEXP startSEXP, SEXP endSEXP, SEXP means_openSEXP, SEXP behindSEXP, SEXP firstSEXP, SEXP lastSEXP, SEXP last_endSEXP, SEXP threadsSEXP) {
-BEGIN_RCPP
-    Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< SEXP >::type start(startSEXP);
-    Rcpp::traits::input_parameter< SEXP >::type end(endSEXP);
-    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type means_open(means_openSEXP);
-    Rcpp::traits::input_parameter< int >::type behind(behindSEXP);
-    Rcpp::traits::input_parameter< int >::type first(firstSEXP);
-    Rcpp::traits::input_parameter< int >::type last(lastSEXP);
-    Rcpp::traits::input_parameter< int >::type last_end(last_endSEXP);
-    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
-    rcpp_result_gen = Rcpp::wrap(day_spans(start, end, means_open, behind, first, last, last_end, threads));
-    return rcpp_result_gen;
-END_RCPP
-}
 // civil_dates
 Rcpp::List civil_dates(Rcpp::IntegerVector days);
 RcppExport SEXP _almanacridge_civil_dates(SEXP daysSEXP) {
@@ -181,6 +163,37 @@ BEGIN_RCPP
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
     rcpp_result_gen = Rcpp::wrap(file_marks(path));
+    return rcpp_result_gen;
+END_RCPP
+}
+// span_extent
+SEXP span_extent(SEXP start, SEXP stop, int threads);
+RcppExport SEXP _almanacridge_span_extent(SEXP startSEXP, SEXP stopSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type start(startSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type stop(stopSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(span_extent(start, stop, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
+// day_spans
+SEXP day_spans(SEXP start, SEXP end, Rcpp::IntegerVector means_open, int behind, int first, int last, int last_end, int threads);
+RcppExport SEXP _almanacridge_day_spans(SEXP startSEXP, SEXP endSEXP, SEXP means_openSEXP, SEXP behindSEXP, SEXP firstSEXP, SEXP lastSEXP, SEXP last_endSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type start(startSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type end(endSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type means_open(means_openSEXP);
+    Rcpp::traits::input_parameter< int >::type behind(behindSEXP);
+    Rcpp::traits::input_parameter< int >::type first(firstSEXP);
+    Rcpp::traits::input_parameter< int >::type last(lastSEXP);
+    Rcpp::traits::input_parameter< int >::type last_end(last_endSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(day_spans(start, end, means_open, behind, first, last, last_end, threads));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -410,6 +423,20 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// numbered_records
+SEXP numbered_records(SEXP start, SEXP stop, SEXP key, int threads);
+RcppExport SEXP _almanacridge_numbered_records(SEXP startSEXP, SEXP stopSEXP, SEXP keySEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type start(startSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type stop(stopSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type key(keySEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(numbered_records(start, stop, key, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
 // first_met
 SEXP first_met(Rcpp::IntegerVector ids);
 RcppExport SEXP _almanacridge_first_met(SEXP idsSEXP) {
@@ -429,19 +456,6 @@ BEGIN_RCPP
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type values(valuesSEXP);
     rcpp_result_gen = Rcpp::wrap(fixed_scale(values));
-    return rcpp_result_gen;
-END_RCPP
-}
-// span_extent
-SEXP span_extent(SEXP start, SEXP stop, int threads);
-RcppExport SEXP _almanacridge_span_extent(SEXP startSEXP, SEXP stopSEXP, SEXP threadsSEXP) {
-BEGIN_RCPP
-    Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< SEXP >::type start(startSEXP);
-    Rcpp::traits::input_parameter< SEXP >::type stop(stopSEXP);
-    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
-    rcpp_result_gen = Rcpp::wrap(span_extent(start, stop, threads));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -665,6 +679,19 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type times(timesSEXP);
     Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
     rcpp_result_gen = Rcpp::wrap(repeat_numbers(values, times, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
+// numbers_at
+SEXP numbers_at(SEXP values, Rcpp::IntegerVector places, int threads);
+RcppExport SEXP _almanacridge_numbers_at(SEXP valuesSEXP, SEXP placesSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type values(valuesSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type places(placesSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(numbers_at(values, places, threads));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -1061,13 +1088,14 @@ static const R_CallMethodDef CallEntries[] = {
     {"_almanacridge_iso_days", (DL_FUNC) &_almanacridge_iso_days, 2},
     {"_almanacridge_day_numbers", (DL_FUNC) &_almanacridge_day_numbers, 3},
     {"_almanacridge_are_whole_days", (DL_FUNC) &_almanacridge_are_whole_days, 1},
-    {"_almanacridge_day_spans", (DL_FUNC) &_almanacridge_day_spans, 8},
     {"_almanacridge_civil_dates", (DL_FUNC) &_almanacridge_civil_dates, 1},
     {"_almanacridge_grain_bounds", (DL_FUNC) &_almanacridge_grain_bounds, 5},
     {"_almanacridge_read_date_text", (DL_FUNC) &_almanacridge_read_date_text, 2},
     {"_almanacridge_count_lines", (DL_FUNC) &_almanacridge_count_lines, 1},
     {"_almanacridge_record_cuts", (DL_FUNC) &_almanacridge_record_cuts, 3},
     {"_almanacridge_file_marks", (DL_FUNC) &_almanacridge_file_marks, 1},
+    {"_almanacridge_span_extent", (DL_FUNC) &_almanacridge_span_extent, 3},
+    {"_almanacridge_day_spans", (DL_FUNC) &_almanacridge_day_spans, 8},
     {"_almanacridge_file_kind", (DL_FUNC) &_almanacridge_file_kind, 1},
     {"_almanacridge_create_file", (DL_FUNC) &_almanacridge_create_file, 1},
     {"_almanacridge_write_bytes", (DL_FUNC) &_almanacridge_write_bytes, 2},
@@ -1088,9 +1116,9 @@ static const R_CallMethodDef CallEntries[] = {
     {"_almanacridge_processor_count", (DL_FUNC) &_almanacridge_processor_count, 0},
     {"_almanacridge_order_records", (DL_FUNC) &_almanacridge_order_records, 4},
     {"_almanacridge_keyed_records", (DL_FUNC) &_almanacridge_keyed_records, 5},
+    {"_almanacridge_numbered_records", (DL_FUNC) &_almanacridge_numbered_records, 4},
     {"_almanacridge_first_met", (DL_FUNC) &_almanacridge_first_met, 1},
     {"_almanacridge_fixed_scale", (DL_FUNC) &_almanacridge_fixed_scale, 1},
-    {"_almanacridge_span_extent", (DL_FUNC) &_almanacridge_span_extent, 3},
     {"_almanacridge_kernel_levels", (DL_FUNC) &_almanacridge_kernel_levels, 11},
     {"_almanacridge_kernel_flows", (DL_FUNC) &_almanacridge_kernel_flows, 12},
     {"_almanacridge_kernel_movement_rows", (DL_FUNC) &_almanacridge_kernel_movement_rows, 8},
@@ -1104,6 +1132,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_almanacridge_kernel_minus", (DL_FUNC) &_almanacridge_kernel_minus, 6},
     {"_almanacridge_kernel_restated", (DL_FUNC) &_almanacridge_kernel_restated, 3},
     {"_almanacridge_repeat_numbers", (DL_FUNC) &_almanacridge_repeat_numbers, 3},
+    {"_almanacridge_numbers_at", (DL_FUNC) &_almanacridge_numbers_at, 3},
     {"_almanacridge_kernel_slice_counts", (DL_FUNC) &_almanacridge_kernel_slice_counts, 8},
     {"_almanacridge_kernel_slices", (DL_FUNC) &_almanacridge_kernel_slices, 11},
     {"_almanacridge_kernel_key_slice_count", (DL_FUNC) &_almanacridge_kernel_key_slice_count, 8},

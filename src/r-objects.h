@@ -2,6 +2,7 @@
 // becomes an exception, so that what is alive is taken down in order. What comes back is
 // not protected yet: put it into a Shield at once.
 #pragma once
+#include "core/pages.h"
 #include <Rcpp.h>
 #include <algorithm>
 #include <chrono>
@@ -15,8 +16,20 @@ inline SEXP new_vector(SEXPTYPE type, R_xlen_t n) {
   return Rcpp::unwindProtect([&]() -> SEXP { return Rf_allocVector(type, n); });
 }
 
-inline SEXP new_integers(R_xlen_t n) { return new_vector(INTSXP, n); }
-inline SEXP new_doubles(R_xlen_t n) { return new_vector(REALSXP, n); }
+// Their values are not set.
+inline SEXP new_integers(R_xlen_t n) {
+  const SEXP made = new_vector(INTSXP, n);
+  ridge::in_large_pages(INTEGER(made), n * sizeof(int));
+  return made;
+}
+
+inline SEXP new_doubles(R_xlen_t n) {
+  const SEXP made = new_vector(REALSXP, n);
+  ridge::in_large_pages(REAL(made), n * sizeof(double));
+  return made;
+}
+
+inline SEXP new_numbers(SEXPTYPE type, R_xlen_t n) { return type == INTSXP ? new_integers(n) : new_doubles(n); }
 
 // Values converted one by one.
 template <class Values, class Convert> SEXP doubles_of(const Values& values, Convert convert) {

@@ -69,7 +69,7 @@ void find_in_lines(const Spans<Tick>& spans, const int* line, int threads, Count
 template <class Tick> using ValueOf = std::conditional_t<std::is_same_v<Tick, std::int32_t>, int, double>;
 int* column_of(SEXP column, int) { return INTEGER(column); }
 double* column_of(SEXP column, double) { return REAL(column); }
-template <class Value> SEXP new_column(R_xlen_t n) { return new_vector(std::is_same_v<Value, int> ? INTSXP : REALSXP, n); }
+template <class Value> SEXP new_column(R_xlen_t n) { return new_numbers(std::is_same_v<Value, int> ? INTSXP : REALSXP, n); }
 const auto value_of = [](auto tick) { return as_value(tick); };
 
 template <class Tick, class Distance>

@@ -14,7 +14,7 @@ class SliceColumns {
   SliceColumns(R_xlen_t rows, bool on_days, double less)
       : on_days_(on_days), less_(less), period_(new_doubles(rows)), period_end_(new_doubles(rows)),
         start_(new_doubles(rows)), end_(new_doubles(rows)),
-        length_(new_vector(on_days ? INTSXP : REALSXP, rows)), period(REAL(period_)),
+        length_(new_numbers(on_days ? INTSXP : REALSXP, rows)), period(REAL(period_)),
         period_end(REAL(period_end_)), start(REAL(start_)), end(REAL(end_)),
         days(on_days ? INTEGER(length_) : nullptr), hours(on_days ? nullptr : REAL(length_)) {}
 
@@ -102,11 +102,45 @@ SEXP repeat_numbers(SEXP values, Rcpp::IntegerVector times, int threads) {
   door::require((TYPEOF(values) == INTSXP || TYPEOF(values) == REALSXP) &&
                     Rf_xlength(values) == times.size() && total < never<std::int32_t>(),
                 "Numbers to repeat and times must be as many.");
-  const Shield result(new_vector(TYPEOF(values), total));
+  const Shield result(new_numbers(TYPEOF(values), total));
   const std::size_t n = times.size();
   if (TYPEOF(values) == INTSXP) repeat_into(INTEGER(values), times.begin(), n, most, INTEGER(result));
   else repeat_into(REAL(values), times.begin(), n, most, REAL(result));
   return result;
+}
+
+namespace {
+
+template <class Number>
+bool take_at(const Number* values, std::size_t size, const int* place, std::size_t n, int threads, Number* taken) {
+  std::atomic<bool> sound{true};
+  in_blocks(n, threads, [&](std::size_t i, std::size_t end) {
+    bool within = true;
+    for (; i < end; ++i) {
+      const std::size_t at = static_cast<std::size_t>(place[i]) - 1;
+      within &= at < size;
+      taken[i] = values[at < size ? at : 0];
+    }
+    if (!within) sound = false;
+  });
+  return sound;
+}
+
+}  // namespace
+
+// The numbers that stand at these places, from 1.
+// [[Rcpp::export]]
+SEXP numbers_at(SEXP values, Rcpp::IntegerVector places, int threads) {
+  const int most = door::threads(threads);
+  door::require(TYPEOF(values) == INTSXP || TYPEOF(values) == REALSXP, "What is taken must be numbers.");
+  const std::size_t size = Rf_xlength(values), n = places.size();
+  door::require(size > 0 || n == 0, "There is nothing to take.");
+  const Shield taken(new_numbers(TYPEOF(values), n));
+  const bool sound = TYPEOF(values) == INTSXP
+                         ? take_at(INTEGER(values), size, places.begin(), n, most, INTEGER(taken))
+                         : take_at(REAL(values), size, places.begin(), n, most, REAL(taken));
+  door::require(sound, "Each place must be one of the values.");
+  return taken;
 }
 
 // How many rows each record has in the scaffold.

@@ -7,6 +7,7 @@
 #include <cstring>
 #include <limits>
 #include <string>
+#include <type_traits>
 #include <utility>
 
 namespace ridge {
@@ -41,18 +42,29 @@ class Places {
       before_[word] = sum;
       sum += static_cast<int>(std::bitset<64>(taken_[word]).count());
     }
+    // Of a small range all ranks are kept.
+    if (taken_.size() <= 1024) {
+      std::vector<int> ranks(taken_.size() * 64);
+      for (std::size_t at = 0; at < ranks.size(); ++at) ranks[at] = rank(at);
+      ranks_.swap(ranks);
+    }
     return sum;
   }
 
   int rank(std::size_t at) const {
+    if (!ranks_.empty()) return ranks_[at];
     const std::uint64_t lower = taken_[at >> 6] & ((std::uint64_t{1} << (at & 63)) - 1);
     return before_[at >> 6] + static_cast<int>(std::bitset<64>(lower).count());
   }
 
  private:
   std::vector<std::uint64_t> taken_;
-  std::vector<int> before_;
+  std::vector<int> before_, ranks_;
 };
+
+// How far a value is from the least of all, in whole steps.
+inline std::size_t distance(int value, double low) { return static_cast<std::int64_t>(value) - static_cast<std::int64_t>(low); }
+inline std::size_t distance(double value, double low) { return static_cast<std::size_t>(value - low); }
 
 // Whole numbers that lie close together, by a mark for each from the least to the most; what
 // is_missing() says of a place is the last code. Nothing where they lie too far apart.
@@ -79,7 +91,7 @@ Coded code_numbers(const Number* values, std::size_t n, int threads, IsMissing i
   if (!(range <= std::max(65536.0, 32.0 * n)) || !(std::abs(low) < 9e15)) return coded;
   const std::size_t size = static_cast<std::size_t>(range) + 1, missing = size - 1;
   const auto cell = [&](std::size_t i) {
-    return is_missing(values[i]) ? missing : static_cast<std::size_t>(values[i] - low);
+    return is_missing(values[i]) ? missing : distance(values[i], low);
   };
   std::vector<Places> taken(blocks, Places(size));
   std::vector<std::vector<int>> first(blocks);
@@ -89,7 +101,7 @@ Coded code_numbers(const Number* values, std::size_t n, int threads, IsMissing i
     bool are_whole = true;
     for (std::size_t i = own.from; i < own.to && are_whole; ++i) {
       const std::size_t at = cell(i);
-      are_whole = at == missing || values[i] - low == static_cast<double>(at);
+      are_whole = std::is_integral_v<Number> || at == missing || values[i] - low == static_cast<double>(at);
       if (taken[t].take(at)) first[t].push_back(static_cast<int>(i));
     }
     whole[t] = are_whole;
@@ -106,6 +118,73 @@ Coded code_numbers(const Number* values, std::size_t n, int threads, IsMissing i
   }
   coded.fits = true;
   return coded;
+}
+
+// The least and the most of whole numbers.
+struct Reach {
+  int low, high;
+
+  // How many there are from one to the other; 0 where these are more than `most`.
+  int size(double most) const {
+    const double own = static_cast<double>(high) - low + 1;
+    return own <= std::min(most, 2147483647.0) ? static_cast<int>(own) : 0;
+  }
+};
+
+inline Reach reach_of(const int* values, std::size_t n, int threads) {
+  std::vector<Reach> parts(std::max(threads, 1));
+  in_parallel(threads, [&](int t) {
+    const Block own = block_of(n, parts.size(), t);
+    int low = std::numeric_limits<int>::max(), high = std::numeric_limits<int>::min();
+    for (std::size_t i = own.from; i < own.to; ++i) {
+      low = std::min(low, values[i]);
+      high = std::max(high, values[i]);
+    }
+    parts[t] = {low, high};
+  });
+  Reach all = parts[0];
+  for (const Reach& part : parts) {
+    all = {std::min(all.low, part.low), std::max(all.high, part.high)};
+  }
+  return all;
+}
+
+// Numbers that were sorted become codes from 0; of the records of each the first of all is what
+// comes back.
+inline std::vector<int> number_sorted(int* sorted, const int* record, std::size_t n, int threads) {
+  const int blocks = std::max(threads, 1);
+  std::vector<std::size_t> begin(blocks + 1, n);
+  std::vector<int> before(blocks + 1, 0);
+  in_parallel(threads, [&](int t) {
+    const Block own = block_of(n, blocks, t);
+    std::size_t first = own.to;
+    int count = 0;
+    for (std::size_t i = own.from; i < own.to; ++i) {
+      if (i > 0 && sorted[i] == sorted[i - 1]) continue;
+      if (count++ == 0) first = i;
+    }
+    begin[t] = first;
+    before[t + 1] = count;
+  });
+  for (int t = 0; t < blocks; ++t) before[t + 1] += before[t];
+  // A number that goes on through a whole block is left to the block where it began.
+  for (int t = blocks; t-- > 0;) {
+    if (before[t + 1] == before[t]) begin[t] = begin[t + 1];
+  }
+  std::vector<int> first(before[blocks]);
+  in_parallel(threads, [&](int t) {
+    int code = before[t] - 1, own = 0;
+    bool met = false;
+    for (std::size_t i = begin[t]; i < begin[t + 1]; ++i) {
+      const int number = sorted[i];
+      if (!met || number != own) first[++code] = record[i];
+      else first[code] = std::min(first[code], record[i]);
+      met = true;
+      own = number;
+      sorted[i] = code;
+    }
+  });
+  return first;
 }
 
 // The same by sorting, for numbers that lie further apart.
@@ -125,7 +204,7 @@ Coded code_by_order(const Number* values, std::size_t n, int threads, IsMissing 
     if (static_cast<Number>(whole[i]) != values[i]) return coded;
   }
   std::vector<int> order(n);
-  each_in_order(whole.data(), static_cast<const int*>(nullptr), n, 1, threads,
+  each_in_order(whole.data(), Keys{nullptr, 0, 1}, n, threads,
                 [&](std::size_t place, int record, int, std::int64_t value) {
     order[place] = record;
     sorted[place] = value;

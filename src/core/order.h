@@ -2,6 +2,7 @@
 // by its highest bits over parts that fit into the cache, and each part is sorted there, by
 // eight bits at a time.
 #pragma once
+#include "core/pages.h"
 #include "core/threads.h"
 #include <cstdint>
 #include <limits>
@@ -44,17 +45,24 @@ inline int bits_of(std::uint64_t value) {
   return bits;
 }
 
+// Whole numbers from `low` on, `size` of them at most; or none.
+struct Keys {
+  const int* values;
+  int low;
+  int size;
+};
+
 // How key and start become one number. Starts that are far apart lose their last bits, so that
 // records with the same number may still differ.
 template <class Tick> struct Packing {
+  static constexpr std::uint64_t second = 1000000;
   const Tick* start;
-  const int* key;
+  Keys keys;
   std::uint64_t low = 0;
-  std::uint64_t unit = 1;
+  bool in_seconds = false;  // of microseconds
   int start_bits = 0, lost = 0, bits = 0;
 
-  Packing(const Tick* starts, const int* keys_of, std::size_t n, int keys, int threads)
-      : start(starts), key(keys_of) {
+  Packing(const Tick* starts, const Keys& keys_of, std::size_t n, int threads) : start(starts), keys(keys_of) {
     std::vector<Tick> least(std::max(threads, 1), std::numeric_limits<Tick>::max());
     std::vector<Tick> most(least.size(), std::numeric_limits<Tick>::min());
     std::vector<char> whole(least.size(), sizeof(Tick) > 4);
@@ -65,7 +73,7 @@ template <class Tick> struct Packing {
       for (std::size_t i = own.from; i < own.to; ++i) {
         low_tick = std::min(low_tick, start[i]);
         high_tick = std::max(high_tick, start[i]);
-        seconds = seconds && start[i] % 1000000 == 0;
+        if constexpr (sizeof(Tick) > 4) seconds = seconds && start[i] % static_cast<Tick>(second) == 0;
       }
       least[t] = low_tick;
       most[t] = high_tick;
@@ -74,30 +82,38 @@ template <class Tick> struct Packing {
     const Tick first = *std::min_element(least.begin(), least.end());
     const Tick last = *std::max_element(most.begin(), most.end());
     if (n == 0) return;
-    if (*std::min_element(whole.begin(), whole.end())) unit = 1000000;  // seconds, of microseconds
+    in_seconds = *std::min_element(whole.begin(), whole.end());
     low = static_cast<std::uint64_t>(static_cast<std::int64_t>(first));
-    start_bits = bits_of((static_cast<std::uint64_t>(static_cast<std::int64_t>(last)) - low) / unit);
-    const int key_bits = bits_of(keys > 0 ? keys - 1 : 0);
+    start_bits = bits_of(steps(static_cast<std::uint64_t>(static_cast<std::int64_t>(last)) - low));
+    const int key_bits = bits_of(keys.values && keys.size > 0 ? keys.size - 1 : 0);
     lost = std::max(0, start_bits + key_bits - 64);
     start_bits -= lost;
     bits = start_bits + key_bits;
   }
 
   int key_of(std::uint64_t code) const {
-    return key && start_bits < 64 ? static_cast<int>(code >> start_bits) : 0;
+    return keys.values && start_bits < 64 ? static_cast<int>(code >> start_bits) : 0;
   }
 
   Tick start_of(std::uint64_t code, int record) const {
     if (lost > 0 || start_bits >= 64) return start[record];
     const std::uint64_t own = code & ((std::uint64_t{1} << start_bits) - 1);
-    return static_cast<Tick>(low + own * unit);
+    return static_cast<Tick>(low + (in_seconds ? own * second : own));
+  }
+
+  // Days are never divided: to divide by a unit of one would take as long as all the rest.
+  std::uint64_t steps(std::uint64_t ticks) const {
+    if constexpr (sizeof(Tick) > 4) return in_seconds ? ticks / second : ticks;
+    return ticks;
   }
 
   std::uint64_t operator()(std::size_t i) const {
     const std::uint64_t from_low = static_cast<std::uint64_t>(static_cast<std::int64_t>(start[i])) - low;
-    const std::uint64_t own = (unit == 1 ? from_low : from_low / unit) >> lost;
+    const std::uint64_t own = steps(from_low) >> lost;
     if (start_bits >= 64) return own;
-    return (key ? static_cast<std::uint64_t>(key[i]) << start_bits : 0) | own;
+    if (!keys.values) return own;
+    const std::uint32_t own_key = static_cast<std::uint32_t>(keys.values[i]) - static_cast<std::uint32_t>(keys.low);
+    return static_cast<std::uint64_t>(own_key) << start_bits | own;
   }
 };
 
@@ -161,9 +177,12 @@ void put_in_order(const Packing<Tick>& packed, std::size_t n, int threads, Put p
   std::vector<std::vector<std::size_t>> place(blocks, std::vector<std::size_t>(parts, 0));
   std::vector<std::size_t> begin(parts + 1, 0);
   const std::unique_ptr<Item[]> items(new Item[n]);
+  in_large_pages(items.get(), n * sizeof(Item));
   in_parallel(threads, [&](int t) {
     const Block own = block_of(n, blocks, t);
-    for (std::size_t i = own.from; i < own.to; ++i) ++place[t][packed(i) >> shift];
+    const Packing<Tick> pack = packed;  // its own, which no write can change
+    std::size_t* const count = place[t].data();
+    for (std::size_t i = own.from; i < own.to; ++i) ++count[pack(i) >> shift];
   });
   poll();
   std::size_t sum = 0;
@@ -178,9 +197,12 @@ void put_in_order(const Packing<Tick>& packed, std::size_t n, int threads, Put p
   begin[parts] = sum;
   in_parallel(threads, [&](int t) {
     const Block own = block_of(n, blocks, t);
+    const Packing<Tick> pack = packed;
+    std::size_t* const next = place[t].data();
+    Item* const to = items.get();
     for (std::size_t i = own.from; i < own.to; ++i) {
-      const std::uint64_t code = packed(i);
-      items[place[t][code >> shift]++] = way.item(code, static_cast<int>(i));
+      const std::uint64_t code = pack(i);
+      to[next[code >> shift]++] = way.item(code, static_cast<int>(i));
     }
   });
   poll();
@@ -190,21 +212,22 @@ void put_in_order(const Packing<Tick>& packed, std::size_t n, int threads, Put p
     const std::size_t size = begin[part + 1] - begin[part];
     sort_part(own, size, shift, room[t], way);
     if (packed.lost > 0) settle_alike(own, size, packed.start, way);
+    const Packing<Tick> pack = packed;
+    const std::size_t first = begin[part];
     for (std::size_t i = 0; i < size; ++i) {
       const std::uint64_t code = way.code(own[i]);
       const int record = way.record(own[i]);
-      put(begin[part] + i, record, packed.key_of(code), packed.start_of(code, record));
+      put(first + i, record, pack.key_of(code), pack.start_of(code, record));
     }
     if (t == 0) poll();
   });
 }
 
-// Calls put(place, record, key, start) for each record, by key, start and place; keys are codes
-// from 0, or null. Parts are put in by several threads at once.
+// Calls put(place, record, key, start) for each record, by key, start and place; the key is told
+// from 0. Parts are put in by several threads at once.
 template <class Tick, class Put, class Poll>
-void each_in_order(const Tick* start, const int* key, std::size_t n, int keys, int threads, Put put,
-                   const Poll& poll) {
-  const Packing<Tick> packed(start, key, n, keys, threads);
+void each_in_order(const Tick* start, const Keys& keys, std::size_t n, int threads, Put put, const Poll& poll) {
+  const Packing<Tick> packed(start, keys, n, threads);
   const int record_bits = bits_of(n);
   if (packed.bits + record_bits <= 64) {
     put_in_order<Slim>(packed, n, threads, put, poll, SlimWay{record_bits});

@@ -58,6 +58,7 @@ argument <- function(name, call) {
     text = , texts = , labels = texts(n), months = tolower(c(month.name, if (wild) texts(3)[0])), decimal = sample(c(".", ","), 1),
     year = sample(c(NA, 1600:1603, 2024L, 2147483647L, -2147483647L), n, TRUE), month = sample(c(NA, -1L, 0:13, 2147483647L), n, TRUE),
     day = sample(c(NA, 0:32, 2147483647L), n, TRUE), days = if (call$kernel == "civil_dates") days(n) else numbers(n),
+    places = if (wild) codes(n) else sample.int(max(n, 1), n, TRUE),
     size = sample(c(-1L, 0L, 1L, 3L, 12L, 2147483647L, NA), 1), stop("no argument ", name))
 }
 

@@ -25,6 +25,7 @@
 #include <cmath>
 #include <cstdio>
 #include <cstring>
+#include <map>
 #include <numeric>
 #include <random>
 #include <sstream>
@@ -113,7 +114,7 @@ static void every_rule_finds_its_periods() {
 template <class Tick> static std::vector<int> order_found(const std::vector<Tick>& start, const std::vector<int>& key, int keys,
                                                           int threads) {
   std::vector<int> order(start.size(), -1);
-  each_in_order(start.data(), key.empty() ? nullptr : key.data(), start.size(), keys, threads,
+  each_in_order(start.data(), Keys{key.empty() ? nullptr : key.data(), 0, keys}, start.size(), threads,
                 [&](std::size_t place, int record, int own_key, Tick own_start) {
                   order[place] = own_start == start[record] && own_key == (key.empty() ? 0 : key[record]) ? record : -1;
                 }, NoPoll());
@@ -153,6 +154,45 @@ static void records_come_by_key_and_start() {
       CHECK(order_found(second, key, size, threads) == order_told(second, key));
     }
   }
+}
+
+// Keys as they are become codes, on any number of threads; also one key through all blocks, and keys at
+// either end of what a number can be.
+static void keys_become_codes_when_sorted() {
+  std::mt19937 random(17);
+  for (int round = 0; round < 200; ++round) {
+    const std::size_t n = 1 + random() % (round % 10 == 0 ? 20000 : 30);
+    const int range = round % 4 == 0 ? 1 : round % 4 == 1 ? 3 : round % 4 == 2 ? 90000 : 2147483647;
+    const int low = round % 3 == 0 ? std::numeric_limits<int>::min() + 1 : round % 3 == 1 ? -2 : 0;
+    std::vector<int> key(n), day(n);
+    for (std::size_t i = 0; i < n; ++i) {
+      key[i] = static_cast<int>(low + static_cast<std::int64_t>(random() % range));
+      day[i] = random() % 50;
+    }
+    std::map<int, std::pair<int, int>> told;  // by key: its code, and where it stands first
+    for (std::size_t i = n; i-- > 0;) told[key[i]].second = static_cast<int>(i);
+    std::vector<int> rows;
+    for (auto& one : told) {
+      one.second.first = static_cast<int>(rows.size());
+      rows.push_back(one.second.second);
+    }
+    for (const int threads : {1, 2, 5, 40}) {
+      const Reach reach = reach_of(key.data(), n, threads);
+      CHECK(reach.low == told.begin()->first && reach.high == told.rbegin()->first);
+      const int size = reach.size(3e9);
+      if (size == 0) continue;
+      std::vector<int> sorted(n), order(n);
+      each_in_order(day.data(), Keys{key.data(), reach.low, size}, n, threads,
+                    [&](std::size_t place, int record, int own, int) {
+        sorted[place] = own;
+        order[place] = record;
+      }, NoPoll());
+      CHECK(number_sorted(sorted.data(), order.data(), n, threads) == rows);
+      CHECK(order == order_told(day, key));
+      for (std::size_t place = 0; place < n; ++place) CHECK(sorted[place] == told[key[order[place]]].first);
+    }
+  }
+  CHECK((Reach{1, 100}.size(99) == 0 && Reach{1, 100}.size(100) == 100 && Reach{-2147483647, 2147483647}.size(1e12) == 0));
 }
 
 static void numbers_become_codes() {
@@ -347,6 +387,26 @@ static void pieces_make_their_amount() {
       }
       CHECK(sum == amount);
     }
+  }
+}
+
+// Of any size, also where the inverse is not near enough any more: as a division of wide numbers has it.
+static void shares_are_those_of_a_division() {
+  std::mt19937_64 random(23);
+  for (int round = 0; round < 20000; ++round) {
+    const std::int64_t size = static_cast<std::int64_t>(random() >> (11 + random() % 53));
+    const std::int64_t whole = 1 + static_cast<std::int64_t>(random() >> (14 + random() % 50));
+    RoundedShares shares(round % 2 ? size : -size, whole);
+    std::int64_t before = 0, told = 0;
+    for (int step = 0; step < 5; ++step) {
+      const std::int64_t through = step == 4 ? whole : before + static_cast<std::int64_t>(random() % (whole - before + 1));
+      const Wide exact = (2 * static_cast<Wide>(size) * through + whole) / (2 * static_cast<Wide>(whole));
+      const std::int64_t piece = shares.piece(before, through);
+      CHECK((round % 2 ? piece : -piece) == static_cast<std::int64_t>(exact) - told);
+      told = static_cast<std::int64_t>(exact);
+      before = through;
+    }
+    CHECK(told == size);
   }
 }
 
@@ -689,6 +749,8 @@ int main() {
   iso_text_is_read_or_refused();
   every_rule_finds_its_periods();
   records_come_by_key_and_start();
+  keys_become_codes_when_sorted();
+  shares_are_those_of_a_division();
   numbers_become_codes();
   texts_are_sorted_by_their_bytes();
   addresses_are_numbered_as_they_are_met();

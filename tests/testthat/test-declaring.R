@@ -77,9 +77,9 @@ test_that("what is derived keeps the order of keys and starts that is known", {
       closed$to[is.na(closed$to) | closed$to == day("9999-12-31")] <- day("2026-06-30")
       expect_identical(index_of(ended), index_of(declared(closed)))
       expect_identical(as.list(ended)$to, as.list(declared(closed))$to)
-      expect_identical(index_of(ended), almanacridge:::build_index(almanacridge:::record_ticks(ended), as.list(ended)[key]))
+      expect_identical(index_of(ended), almanacridge:::build_index(almanacridge:::ticks_and_extent(ended), as.list(ended)[key]))
       seen <- as_seen_on(x, "2024-06-30")
-      expect_identical(index_of(seen), almanacridge:::build_index(almanacridge:::record_ticks(seen), as.list(seen)[key]))
+      expect_identical(index_of(seen), almanacridge:::build_index(almanacridge:::ticks_and_extent(seen), as.list(seen)[key]))
     }
   }
 })

@@ -1,0 +1,133 @@
+#include "core/extent.h"
+#include "core/threads.h"
+#include "door.h"
+#include "r-objects.h"
+#include <Rcpp.h>
+#include <atomic>
+#include <cmath>
+#include <vector>
+
+using namespace ridge;
+
+namespace {
+
+template <class Number> Rcpp::List extent_list(const std::vector<Extent<Number>>& parts, std::size_t n) {
+  Extent<Number> all;
+  for (const Extent<Number>& part : parts) all.add(part);
+  const bool any = n > all.empty, ended = n > all.empty + all.open;
+  return Rcpp::List::create(Rcpp::_["first"] = any ? static_cast<double>(all.first) : R_PosInf,
+                            Rcpp::_["last_start"] = any ? static_cast<double>(all.last_start) : R_NegInf,
+                            Rcpp::_["last_stop"] = ended ? static_cast<double>(all.last_stop) : R_NegInf,
+                            Rcpp::_["open"] = static_cast<double>(all.open),
+                            Rcpp::_["empty"] = static_cast<double>(all.empty));
+}
+
+template <class Number>
+Rcpp::List extent_of(const Number* start, const Number* stop, std::size_t n, Number never, int threads) {
+  std::vector<Extent<Number>> parts(threads);
+  in_parallel(threads, [&](int t) {
+    const Block own = block_of(n, threads, t);
+    Extent<Number> part;
+    for (std::size_t i = own.from; i < own.to; ++i) part.add(start[i], stop[i], never);
+    parts[t] = part;
+  });
+  return extent_list(parts, n);
+}
+
+}  // namespace
+
+// [[Rcpp::export]]
+SEXP span_extent(SEXP start, SEXP stop, int threads) {
+  door::check_spans(start, stop);
+  const int most = door::threads(threads);
+  const std::size_t n = Rf_xlength(start);
+  if (TYPEOF(start) == INTSXP) {
+    return extent_of(INTEGER(start), INTEGER(stop), n, never<int>(), most);
+  }
+  return extent_of(REAL(start), REAL(stop), n, R_PosInf, most);
+}
+
+namespace {
+
+// Which days are sound, and when spans stop.
+struct DayRules {
+  int first, last, last_end, behind;
+  const int* open;
+  const int* open_end;
+
+  bool means_open(int day) const { return open != open_end && std::find(open, open_end, day) != open_end; }
+};
+
+// A day from `first` to `last`, or none.
+constexpr int no_day = std::numeric_limits<int>::min();
+
+inline int day_in(int value, int first, int last) { return (value >= first) & (value <= last) ? value : no_day; }
+
+inline int day_in(double value, int first, int last) {
+  const int day = (value >= first) & (value <= last) ? static_cast<int>(value) : no_day;
+  return day == value ? day : no_day;
+}
+
+inline bool is_missing(int value) { return value == NA_INTEGER; }
+inline bool is_missing(double value) { return std::isnan(value); }
+
+// Without a choice in the loop, so that it does not matter which records are open; whether all
+// were sound.
+template <class Start, class End>
+bool read_spans(const Start* start, const End* end, Block own, const DayRules& rules, int* starts, int* stops,
+                Extent<int>& extent) {
+  bool sound = true;
+  Extent<int> met;
+  for (std::size_t i = own.from; i < own.to; ++i) {
+    const int begin = day_in(start[i], rules.first, rules.last);
+    const int day = day_in(end[i], rules.first, rules.last);
+    const bool missing = is_missing(end[i]), open = missing || rules.means_open(day);
+    sound &= (begin != no_day) & (missing | (day != no_day)) & (open | ((day >= begin) & (day <= rules.last_end)));
+    starts[i] = begin;
+    stops[i] = open ? never<int>() : day + rules.behind;
+    met.add(starts[i], stops[i], never<int>());
+  }
+  extent = met;
+  return sound;
+}
+
+// Calls read(values) with what a column of dates holds.
+template <class Read> void with_days(SEXP column, Read read) {
+  door::require(TYPEOF(column) == INTSXP || TYPEOF(column) == REALSXP, "Dates must be numbers.");
+  if (TYPEOF(column) == INTSXP) read(INTEGER(column));
+  else read(REAL(column));
+}
+
+}  // namespace
+
+// Starts and stops of columns of dates, and their extent, in one pass: ends that are missing, or
+// among those that mean it, are open; the others stop so many days behind. NULL where some record
+// is not sound: a start is missing, something is no day from `first` to `last`, or ends before it
+// starts.
+// [[Rcpp::export]]
+SEXP day_spans(SEXP start, SEXP end, Rcpp::IntegerVector means_open, int behind, int first, int last,
+               int last_end, int threads) {
+  const std::size_t n = Rf_xlength(start);
+  door::require(n < 2147483647 && static_cast<std::size_t>(Rf_xlength(end)) == n,
+                "Starts and ends must be as many.");
+  door::require(behind >= 0 && behind <= 1, "A span stops at its end, or a day behind.");
+  door::require(door::is_tick(first) && door::is_tick(last) && door::is_tick(last_end),
+                "Days must lie in a calendar.");
+  const DayRules rules{first, last, last_end, behind, means_open.begin(), means_open.end()};
+  const int most = door::threads(threads);
+  const Shield starts(new_integers(n)), stops(new_integers(n));
+  int* const begins = INTEGER(starts);
+  int* const ends = INTEGER(stops);
+  std::vector<Extent<int>> parts(most);
+  std::atomic<bool> sound{true};
+  with_days(start, [&](const auto* from) {
+    with_days(end, [&](const auto* to) {
+      in_parallel(most, [&](int t) {
+        if (!read_spans(from, to, block_of(n, most, t), rules, begins, ends, parts[t])) sound = false;
+      });
+    });
+  });
+  if (!sound) return R_NilValue;
+  const Shield extent(extent_list(parts, n));
+  return named_list({{"start", starts}, {"stop", stops}, {"extent", extent}});
+}
