@@ -5,7 +5,13 @@
 keep_records <- function(x, sliced, i) {
   how <- conventions_of(x)
   how$dropped <- how$dropped + nrow(x) - length(unique(i))
-  new_spans(sliced, how, about(x)$rows[i])
+  kept <- new_spans(sliced, how, about(x)$rows[i])
+  # In which order most of them come is told by that of all, when it is asked for.
+  index <- cache_store(about(x)$cache)$index
+  if (!is.null(index$order) && length(i) > nrow(x) / 16 && !is.unsorted(i, strictly = TRUE)) {
+    cached(kept, "chosen", list(index = index, rows = i))
+  }
+  kept
 }
 
 as_positions <- function(x, i) {

@@ -44,10 +44,12 @@ amend_spans <- function(x, ..., rows = about(x)$rows) {
   changed <- list(...)
   how[names(changed)] <- changed
   amended <- new_spans(plain_tibble(x), how, rows)
-  index <- cache_store(about(x)$cache)$index
   # Starts and stops are the same unless something is changed that tells them.
   telling <- c("names", "timeline", "end_counts", "means_open")
-  if (!is.null(index) && !any(telling %in% names(changed))) cached(amended, "index", index)
+  if (!any(telling %in% names(changed))) {
+    store <- cache_store(about(x)$cache)
+    for (known in c("index", "chosen")) cached(amended, known, store[[known]])
+  }
   amended
 }
 

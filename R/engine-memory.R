@@ -7,7 +7,20 @@ memory_engine <- function() {
 }
 
 memory_index <- function(x) {
-  cached(x, "index", build_index(ticks_and_extent(x), columns_of(x, about(x)$names$key)))
+  cached(x, "index", find_index(x, columns_of(x, about(x)$names$key)))
+}
+
+find_index <- function(x, keys) {
+  store <- cache_store(about(x)$cache)
+  from <- store$chosen
+  if (is.null(from)) {
+    return(build_index(ticks_and_extent(x), keys))
+  }
+  store$chosen <- NULL
+  all <- from$index
+  kept <- kept_records(all$start, all$stop, all$key, all$order, from$rows,
+                       threads_for(length(all$start)))
+  sorted_index(kept, keys, with_extent(kept)$extent)
 }
 
 build_index <- function(ticks, keys) {
@@ -21,9 +34,12 @@ build_index <- function(ticks, keys) {
     sorted <- c(keyed_records(ticks$start, ticks$stop, coded$codes, coded$size, threads),
                 list(rows = coded$rows))
   }
+  sorted_index(sorted, keys, ticks$extent)
+}
+
+sorted_index <- function(sorted, keys, extent) {
   c(sorted[c("start", "stop", "key", "order")],
-    list(keys = length(sorted$rows), key_values = slice_all(keys, sorted$rows),
-         extent = ticks$extent))
+    list(keys = length(sorted$rows), key_values = slice_all(keys, sorted$rows), extent = extent))
 }
 
 # Whole numbers that lie close together are sorted as they are; they need no codes before.

@@ -437,6 +437,22 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// kept_records
+SEXP kept_records(SEXP start, SEXP stop, Rcpp::IntegerVector key, Rcpp::IntegerVector order, Rcpp::IntegerVector rows, int threads);
+RcppExport SEXP _almanacridge_kept_records(SEXP startSEXP, SEXP stopSEXP, SEXP keySEXP, SEXP orderSEXP, SEXP rowsSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type start(startSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type stop(stopSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type key(keySEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type order(orderSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type rows(rowsSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(kept_records(start, stop, key, order, rows, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
 // first_met
 SEXP first_met(Rcpp::IntegerVector ids);
 RcppExport SEXP _almanacridge_first_met(SEXP idsSEXP) {
@@ -1117,6 +1133,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_almanacridge_order_records", (DL_FUNC) &_almanacridge_order_records, 4},
     {"_almanacridge_keyed_records", (DL_FUNC) &_almanacridge_keyed_records, 5},
     {"_almanacridge_numbered_records", (DL_FUNC) &_almanacridge_numbered_records, 4},
+    {"_almanacridge_kept_records", (DL_FUNC) &_almanacridge_kept_records, 6},
     {"_almanacridge_first_met", (DL_FUNC) &_almanacridge_first_met, 1},
     {"_almanacridge_fixed_scale", (DL_FUNC) &_almanacridge_fixed_scale, 1},
     {"_almanacridge_kernel_levels", (DL_FUNC) &_almanacridge_kernel_levels, 11},

@@ -64,26 +64,29 @@ SEXP code_texts(Rcpp::CharacterVector texts, int threads) {
     rows.insert(rows.end(), own.begin(), own.end());
     before.push_back(static_cast<int>(rows.size()));
   }
-  std::vector<Text> distinct;
-  std::vector<int> places;
-  int missing = -1;
-  for (std::size_t number = 0; number < rows.size(); ++number) {
-    const SEXP value = values[rows[number]];
-    if (!is_in_utf8(value)) return R_NilValue;
-    if (value == NA_STRING) {
-      missing = static_cast<int>(number);
-      continue;
+  // A missing one is the last of all.
+  std::vector<Text> distinct(rows.size());
+  std::atomic<std::size_t> missing{rows.size()};
+  std::atomic<bool> in_utf8{true};
+  in_blocks(rows.size(), most, [&](std::size_t number, std::size_t end) {
+    for (; number < end; ++number) {
+      if (number + 16 < end) fetch_text(values[rows[number + 16]]);
+      const SEXP value = values[rows[number]];
+      if (value == NA_STRING) missing = number;
+      if (!is_in_utf8(value)) in_utf8 = false;
+      distinct[number] = {CHAR(value), static_cast<std::size_t>(LENGTH(value))};
     }
-    distinct.push_back({CHAR(value), static_cast<std::size_t>(LENGTH(value))});
-    places.push_back(static_cast<int>(number));
-  }
-  std::vector<int> rank(rows.size()), sorted;
+  });
+  if (!in_utf8) return R_NilValue;
+  if (missing < rows.size()) distinct.erase(distinct.begin() + missing);
+  std::vector<int> rank = large_vector<int>(rows.size()), sorted;
   sorted.reserve(rows.size());
-  for (const int place : order_of_texts(distinct)) {
-    rank[places[place]] = static_cast<int>(sorted.size());
-    sorted.push_back(rows[places[place]]);
+  for (const int text : order_of_texts(distinct, most, RPoll())) {
+    const std::size_t number = text + (static_cast<std::size_t>(text) >= missing);
+    rank[number] = static_cast<int>(sorted.size());
+    sorted.push_back(rows[number]);
   }
-  if (missing >= 0) {
+  if (missing < rows.size()) {
     rank[missing] = static_cast<int>(sorted.size());
     sorted.push_back(rows[missing]);
   }

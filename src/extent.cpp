@@ -49,46 +49,49 @@ SEXP span_extent(SEXP start, SEXP stop, int threads) {
 
 namespace {
 
-// Which days are sound, and when spans stop.
+// Which days are sound, and when spans stop. Each thread has its own, which no write can change.
 struct DayRules {
   int first, last, last_end, behind;
   const int* open;
   const int* open_end;
 
-  bool means_open(int day) const { return open != open_end && std::find(open, open_end, day) != open_end; }
+  bool means_open(int day) const { return std::find(open, open_end, day) != open_end; }
 };
-
-// A day from `first` to `last`, or none.
-constexpr int no_day = std::numeric_limits<int>::min();
-
-inline int day_in(int value, int first, int last) { return (value >= first) & (value <= last) ? value : no_day; }
-
-inline int day_in(double value, int first, int last) {
-  const int day = (value >= first) & (value <= last) ? static_cast<int>(value) : no_day;
-  return day == value ? day : no_day;
-}
 
 inline bool is_missing(int value) { return value == NA_INTEGER; }
 inline bool is_missing(double value) { return std::isnan(value); }
 
-// Without a choice in the loop, so that it does not matter which records are open; whether all
-// were sound.
+// Whether it is a day of the calendar.
+template <class Number> bool is_day(Number value, Number first, Number last, int& day) {
+  if (!(value >= first && value <= last)) return false;
+  day = static_cast<int>(value);
+  return day == value;
+}
+
+// False where one is not sound.
 template <class Start, class End>
-bool read_spans(const Start* start, const End* end, Block own, const DayRules& rules, int* starts, int* stops,
+bool read_spans(const Start* start, const End* end, Block own, const DayRules rules, int* starts, int* stops,
                 Extent<int>& extent) {
-  bool sound = true;
   Extent<int> met;
+  const Start first_start = rules.first, last_start = rules.last;
+  const End first_end = rules.first, last_end = rules.last;
+  const bool none_mean_open = rules.open == rules.open_end;
   for (std::size_t i = own.from; i < own.to; ++i) {
-    const int begin = day_in(start[i], rules.first, rules.last);
-    const int day = day_in(end[i], rules.first, rules.last);
-    const bool missing = is_missing(end[i]), open = missing || rules.means_open(day);
-    sound &= (begin != no_day) & (missing | (day != no_day)) & (open | ((day >= begin) & (day <= rules.last_end)));
+    int begin = 0, day = 0, stop = never<int>();
+    if (!is_day(start[i], first_start, last_start, begin)) return false;
+    if (!is_missing(end[i])) {
+      if (!is_day(end[i], first_end, last_end, day)) return false;
+      if (none_mean_open || !rules.means_open(day)) {
+        if (day < begin || day > rules.last_end) return false;
+        stop = day + rules.behind;
+      }
+    }
     starts[i] = begin;
-    stops[i] = open ? never<int>() : day + rules.behind;
-    met.add(starts[i], stops[i], never<int>());
+    stops[i] = stop;
+    met.add(begin, stop, never<int>());
   }
   extent = met;
-  return sound;
+  return true;
 }
 
 // Calls read(values) with what a column of dates holds.

@@ -32,6 +32,12 @@ struct Index {
   Index(SEXPTYPE type, R_xlen_t n)
       : start(new_numbers(type, n)), stop(new_numbers(type, n)), key(new_integers(n)), order(new_integers(n)) {}
 
+  // With where each key stands first.
+  SEXP with_rows(const std::vector<int>& first) const {
+    const Shield rows(integers_of(first));
+    return named_list({{"start", start}, {"stop", stop}, {"key", key}, {"order", order}, {"rows", rows}});
+  }
+
   void fill(SEXP starts, SEXP stops, const Keys& keys, int threads) {
     int* const places = INTEGER(order);
     int* const own_key = INTEGER(key);
@@ -100,9 +106,44 @@ SEXP numbered_records(SEXP start, SEXP stop, SEXP key, int threads) {
   if (n == 0 || size == 0 || reach.low == NA_INTEGER) return R_NilValue;
   Index index(TYPEOF(start), n);
   index.fill(start, stop, {INTEGER(key), reach.low, size}, most);
-  const Shield rows(integers_of(number_sorted(INTEGER(index.key), INTEGER(index.order), n, most)));
-  return named_list({{"start", index.start}, {"stop", index.stop}, {"key", index.key}, {"order", index.order},
-                     {"rows", rows}});
+  return index.with_rows(number_sorted(INTEGER(index.key), INTEGER(index.order), n, most));
+}
+
+// The same of some of these records, told by their places among all of them, from 1 and rising.
+// [[Rcpp::export]]
+SEXP kept_records(SEXP start, SEXP stop, Rcpp::IntegerVector key, Rcpp::IntegerVector order,
+                  Rcpp::IntegerVector rows, int threads) {
+  door::check_spans(start, stop);
+  const std::size_t n = Rf_xlength(start), kept = rows.size();
+  door::require(static_cast<std::size_t>(key.size()) == n && static_cast<std::size_t>(order.size()) == n,
+                "An index has a key and a place for each record.");
+  const int most = door::threads(threads);
+  std::vector<int> place(n, 0);
+  for (std::size_t i = 0; i < kept; ++i) {
+    door::require(rows[i] > (i > 0 ? rows[i - 1] : 0) && static_cast<std::size_t>(rows[i]) <= n,
+                  "Rows must rise, and be those of records.");
+    place[rows[i] - 1] = static_cast<int>(i) + 1;
+  }
+  std::size_t there = 0;
+  for (const int record : order) {
+    door::require(record >= 1 && static_cast<std::size_t>(record) <= n, "An order must be of the records.");
+    there += place[record - 1] > 0;
+  }
+  door::require(there == kept, "An order must name each record once.");
+  Index index(TYPEOF(start), kept);
+  const auto take = [&](const auto* from, const auto* until, auto* own_start, auto* own_stop) {
+    for (std::size_t i = 0, at = 0; i < n; ++i) {
+      const int own = place[order[i] - 1];
+      if (own == 0) continue;
+      own_start[at] = from[i];
+      own_stop[at] = until[i];
+      INTEGER(index.key)[at] = key[i];
+      INTEGER(index.order)[at++] = own;
+    }
+  };
+  if (TYPEOF(start) == INTSXP) take(INTEGER(start), INTEGER(stop), INTEGER(index.start), INTEGER(index.stop));
+  else take(REAL(start), REAL(stop), REAL(index.start), REAL(index.stop));
+  return index.with_rows(number_sorted(INTEGER(index.key), INTEGER(index.order), kept, most));
 }
 
 // The first place, from 1, of each number, where numbers from 1 are given in the

@@ -77,6 +77,15 @@ inline bool is_ascii(SEXP text) {
   return std::all_of(bytes, bytes + LENGTH(text), [](char byte) { return static_cast<signed char>(byte) >= 0; });
 }
 
+// Texts lie all over the memory: one is asked for before it is needed.
+inline void fetch_text(SEXP text) {
+#if defined(__GNUC__)
+  __builtin_prefetch(reinterpret_cast<const char*>(text) + 48);
+#else
+  static_cast<void>(text);
+#endif
+}
+
 // Text whose bytes say what it is, in whatever locale.
 inline bool is_in_utf8(SEXP text) {
   return text == NA_STRING || Rf_getCharCE(text) == CE_UTF8 || is_ascii(text);

@@ -12,13 +12,9 @@
 
 namespace {
 
-// Texts lie all over the memory: the next ones are asked for before they are needed.
+// The next ones are asked for before they are needed.
 void fetch_soon(const SEXP* texts, std::size_t i, std::size_t n) {
-#if defined(__GNUC__)
-  if (i + 16 < n) __builtin_prefetch(reinterpret_cast<const char*>(texts[i + 16]) + 48);
-#else
-  static_cast<void>(texts), static_cast<void>(i), static_cast<void>(n);
-#endif
+  if (i + 16 < n) fetch_text(texts[i + 16]);
 }
 
 // Does what is() says hold for all texts? One after the same one is not asked again.
@@ -329,7 +325,7 @@ bool may_fold_alike(Rcpp::CharacterVector labels, int threads) {
   const SEXP* const texts = STRING_PTR_RO(labels);
   const std::size_t n = labels.size();
   if (!are_all(labels, threads, is_ascii)) return true;
-  std::vector<std::uint64_t> marks(n);
+  std::vector<std::uint64_t> marks = ridge::large_vector<std::uint64_t>(n);
   ridge::in_blocks(n, door::threads(threads), [&](std::size_t i, std::size_t to) {
     for (; i < to; ++i) {
       fetch_soon(texts, i, to);

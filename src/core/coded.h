@@ -223,9 +223,11 @@ class Addresses {
   // Which of several threads an address belongs to.
   static std::size_t owner(const void* address, std::size_t threads) { return (hash(address) >> 52) % threads; }
 
-  explicit Addresses(std::size_t expected) : table_(1024) {
-    while (table_.size() < 2 * expected) table_.resize(2 * table_.size());
-    limit_ = table_.size() / 2;
+  explicit Addresses(std::size_t expected) {
+    std::size_t size = 1024;
+    while (size < 2 * expected) size *= 2;
+    table_ = large_vector<Entry>(size);
+    limit_ = size / 2;
   }
 
   // Asks for where this address will be looked for.
@@ -275,7 +277,7 @@ class Addresses {
   }
 
   void grow() {
-    std::vector<Entry> old(2 * table_.size());
+    std::vector<Entry> old = large_vector<Entry>(2 * table_.size());
     old.swap(table_);
     limit_ = table_.size() / 2;
     for (const Entry& entry : old) {
@@ -312,35 +314,56 @@ struct Text {
   std::size_t size;
 };
 
+// How many bytes all texts begin with alike.
+inline std::size_t same_beginning(const std::vector<Text>& texts, int threads) {
+  std::vector<std::size_t> same(std::max(threads, 1), texts.empty() ? 0 : texts[0].size);
+  in_parallel(threads, [&](int t) {
+    const Block own = block_of(texts.size(), same.size(), t);
+    std::size_t most = same[t];
+    for (std::size_t at = own.from; at < own.to; ++at) {
+      most = std::min(most, texts[at].size);
+      for (std::size_t i = 0; i < most; ++i) {
+        if (texts[at].bytes[i] != texts[0].bytes[i]) most = i;
+      }
+    }
+    same[t] = most;
+  });
+  return *std::min_element(same.begin(), same.end());
+}
+
+// Eight bytes of a text from `at` on as a number that comes in their order.
+inline std::int64_t head_of(const Text& text, std::size_t from) {
+  std::uint64_t head = 0;
+  for (std::size_t at = from; at < from + 8; ++at) {
+    head = head << 8 | (at < text.size ? static_cast<unsigned char>(text.bytes[at]) : 0);
+  }
+  return static_cast<std::int64_t>(head ^ std::uint64_t{1} << 63);
+}
+
 // The places of distinct texts, sorted by their bytes: by eight of them at once, behind those
 // that all texts begin with.
-inline std::vector<int> order_of_texts(const std::vector<Text>& texts) {
-  std::size_t same = texts.empty() ? 0 : texts[0].size;
-  for (const Text& text : texts) {
-    same = std::min(same, text.size);
-    for (std::size_t i = 0; i < same; ++i) {
-      if (text.bytes[i] != texts[0].bytes[i]) same = i;
-    }
-  }
-  std::vector<Packed> items(texts.size()), room;
-  for (std::size_t i = 0; i < texts.size(); ++i) {
-    std::uint64_t head = 0;
-    for (std::size_t at = same; at < same + 8; ++at) {
-      head = head << 8 | (at < texts[i].size ? static_cast<unsigned char>(texts[i].bytes[at]) : 0);
-    }
-    items[i] = {head, static_cast<int>(i)};
-  }
-  sort_part(items.data(), items.size(), 64, room, PackedWay{});
-  for (std::size_t from = 0, to = 0; from < items.size(); from = to) {
-    for (to = from + 1; to < items.size() && items[to].code == items[from].code; ++to) {}
-    std::sort(items.begin() + from, items.begin() + to, [&](const Packed& a, const Packed& b) {
-      const Text &one = texts[a.record], &other = texts[b.record];
+template <class Poll>
+std::vector<int> order_of_texts(const std::vector<Text>& texts, int threads, const Poll& poll) {
+  const std::size_t n = texts.size(), same = same_beginning(texts, threads);
+  std::vector<std::int64_t> heads = large_vector<std::int64_t>(n), sorted = large_vector<std::int64_t>(n);
+  in_blocks(n, threads, [&](std::size_t i, std::size_t end) {
+    for (; i < end; ++i) heads[i] = head_of(texts[i], same);
+  });
+  std::vector<int> order(n);
+  each_in_order(heads.data(), Keys{nullptr, 0, 1}, n, threads,
+                [&](std::size_t place, int text, int, std::int64_t head) {
+    order[place] = text;
+    sorted[place] = head;
+  }, poll);
+  for (std::size_t from = 0, to = 0; from < n; from = to) {
+    for (to = from + 1; to < n && sorted[to] == sorted[from]; ++to) {}
+    if (to == from + 1) continue;
+    std::sort(order.begin() + from, order.begin() + to, [&](int a, int b) {
+      const Text &one = texts[a], &other = texts[b];
       const int difference = std::memcmp(one.bytes, other.bytes, std::min(one.size, other.size));
       return difference != 0 ? difference < 0 : one.size < other.size;
     });
   }
-  std::vector<int> order(texts.size());
-  for (std::size_t i = 0; i < items.size(); ++i) order[i] = items[i].record;
   return order;
 }
 

@@ -13,12 +13,14 @@ template <class Number> struct Extent {
   std::size_t open = 0, empty = 0;
 
   void add(Number start, Number stop, Number never) {
-    const bool covers = stop > start, is_open = stop == never;
-    first = covers && start < first ? start : first;
-    last_start = covers && start > last_start ? start : last_start;
-    last_stop = covers && !is_open && stop > last_stop ? stop : last_stop;
-    open += covers && is_open;
-    empty += !covers;
+    if (!(stop > start)) {
+      ++empty;
+      return;
+    }
+    first = std::min(first, start);
+    last_start = std::max(last_start, start);
+    if (stop == never) ++open;
+    else last_stop = std::max(last_stop, stop);
   }
 
   void add(const Extent& other) {

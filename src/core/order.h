@@ -127,18 +127,6 @@ template <class Item, class Way> void insert_in_order(Item* items, std::size_t n
   }
 }
 
-// Each thread sorts a part, and then two parts at a time become one.
-inline void sort_numbers(std::vector<std::uint64_t>& numbers, int threads) {
-  const int blocks = std::max(threads, 1);
-  const auto at = [&](int block) { return numbers.begin() + block_of(numbers.size(), blocks, std::min(block, blocks)).from; };
-  in_parallel(threads, [&](int t) { std::sort(at(t), at(t + 1)); });
-  for (int width = 1; width < blocks; width *= 2) {
-    for (int block = 0; block + width < blocks; block += 2 * width) {
-      std::inplace_merge(at(block), at(block + width), at(block + 2 * width));
-    }
-  }
-}
-
 // Stable, by the last `bits` of the code.
 template <class Item, class Way>
 void sort_part(Item* items, std::size_t n, int bits, std::vector<Item>& room, Way way) {
@@ -234,6 +222,13 @@ void each_in_order(const Tick* start, const Keys& keys, std::size_t n, int threa
   } else {
     put_in_order<Packed>(packed, n, threads, put, poll, PackedWay{});
   }
+}
+
+inline void sort_numbers(std::vector<std::uint64_t>& numbers, int threads) {
+  std::vector<std::uint64_t> sorted = large_vector<std::uint64_t>(numbers.size());
+  each_in_order(numbers.data(), Keys{nullptr, 0, 1}, numbers.size(), threads,
+                [&](std::size_t place, int, int, std::uint64_t number) { sorted[place] = number; }, [] {});
+  numbers.swap(sorted);
 }
 
 }  // namespace ridge

@@ -3,6 +3,7 @@
 #pragma once
 #include <cstddef>
 #include <cstdint>
+#include <vector>
 #if defined(__linux__)
 #include <sys/mman.h>
 #endif
@@ -22,6 +23,15 @@ inline void in_large_pages(void* memory, std::size_t bytes) {
   static_cast<void>(memory);
   static_cast<void>(bytes);
 #endif
+}
+
+// Numbers that are all zero.
+template <class Number> std::vector<Number> large_vector(std::size_t size) {
+  std::vector<Number> made;
+  made.reserve(size);
+  in_large_pages(made.data(), size * sizeof(Number));
+  made.resize(size);
+  return made;
 }
 
 }  // namespace ridge
