@@ -145,8 +145,8 @@ numbered_records <- function(start, stop, key, threads) {
     .Call(`_almanacridge_numbered_records`, start, stop, key, threads)
 }
 
-kept_records <- function(start, stop, key, order, rows, threads) {
-    .Call(`_almanacridge_kept_records`, start, stop, key, order, rows, threads)
+chosen_index <- function(start, stop, key, order, rows, threads) {
+    .Call(`_almanacridge_chosen_index`, start, stop, key, order, rows, threads)
 }
 
 first_met <- function(ids) {

@@ -26,7 +26,7 @@ fill_edition <- function(edition, folder) {
     refuse_write(folder, "the disk may be full")
   }
   for (file in list.files(folder, recursive = TRUE, full.names = TRUE)) {
-    flaw <- flaw_of(file, tools::file_ext(file))
+    flaw <- flaw_of(file, file_ending(file))
     if (nzchar(flaw)) refuse_write(file, flaw)
   }
 }

@@ -45,7 +45,7 @@ check_outputs <- function(given) {
   }
   files <- sub("[.]gz$", "", setdiff(given$out, "-"))
   printed <- if (is.null(given$out) || "-" %in% given$out) given$to_format %||% "csv"
-  if (!is.null(given$formulas) && !any(c(tools::file_ext(files), printed) %in% c("csv", "tsv"))) {
+  if (!is.null(given$formulas) && !any(c(file_ending(files), printed) %in% c("csv", "tsv"))) {
     usage_abort("{.code --formulas} plays no part: elsewhere than in CSV they always are text.")
   }
   if (!is.null(given$limit) && (given$limit < 1 || given$limit != round(given$limit))) {

@@ -53,16 +53,18 @@ pick_columns <- function(data, quo, arg) {
   )
 }
 
-# None, or a column by its bare name, need no looking for.
+# None, a bare name, or names as questions hold them, need no looking for.
 plainly_named <- function(quo, names) {
   expr <- rlang::quo_get_expr(quo)
   if (is.null(expr)) {
     return(character())
   }
-  if (is.symbol(expr) && !anyDuplicated(names)) {
-    named <- names[names == rlang::as_string(expr)]
-    if (length(named) == 1) named
+  wanted <- if (is.symbol(expr)) rlang::as_string(expr)
+  else if (rlang::is_call(expr, "all_of", ns = "tidyselect") && is.character(expr[[2]])) {
+    unique(expr[[2]])
   }
+  places <- match(wanted, names)
+  if (!is.null(wanted) && !anyNA(places) && !anyDuplicated(names)) names[places]
 }
 
 refuse_columns <- function(data, quo, arg, cnd) {

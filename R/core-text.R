@@ -44,3 +44,8 @@ sentence_of <- function(...) {
 escape_braces <- function(text) {
   gsub("}", "}}", gsub("{", "{{", text, fixed = TRUE), fixed = TRUE)
 }
+
+# What stands behind the last dot of a name; the package that would tell takes longer to load.
+file_ending <- function(names) {
+  ifelse(grepl("[.][[:alnum:]]+$", names), sub("^.*[.]", "", names), "")
+}

@@ -18,7 +18,7 @@ find_index <- function(x, keys) {
   }
   store$chosen <- NULL
   all <- from$index
-  kept <- kept_records(all$start, all$stop, all$key, all$order, from$rows,
+  kept <- chosen_index(all$start, all$stop, all$key, all$order, from$rows,
                        threads_for(length(all$start)))
   sorted_index(kept, keys, with_extent(kept)$extent)
 }

@@ -202,8 +202,8 @@ format_of <- function(path, format) {
   if (!is.null(format)) {
     return(check_choice(format, record_formats, "format"))
   }
-  ending <- tolower(tools::file_ext(sub("[.]gz$", "", if (rlang::is_string(path)) path else "",
-                                        ignore.case = TRUE)))
+  plain <- sub("[.]gz$", "", if (rlang::is_string(path)) path else "", ignore.case = TRUE)
+  ending <- tolower(file_ending(plain))
   if (ending %in% names(other_endings)) {
     return(other_endings[[ending]])
   }

@@ -25,7 +25,7 @@ read_workbook <- function(path, sheet = NULL) {
 # By its ending the package chooses how it reads.
 with_ending <- function(plain, ending) {
   plain <- as.character(plain)
-  if (tolower(tools::file_ext(plain)) %in% c("xlsx", "xlsm", "xls")) {
+  if (tolower(file_ending(plain)) %in% c("xlsx", "xlsm", "xls")) {
     return(plain)
   }
   named <- tempfile(fileext = paste0(".", ending))

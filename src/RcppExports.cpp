@@ -437,9 +437,9 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
-// kept_records
-SEXP kept_records(SEXP start, SEXP stop, Rcpp::IntegerVector key, Rcpp::IntegerVector order, Rcpp::IntegerVector rows, int threads);
-RcppExport SEXP _almanacridge_kept_records(SEXP startSEXP, SEXP stopSEXP, SEXP keySEXP, SEXP orderSEXP, SEXP rowsSEXP, SEXP threadsSEXP) {
+// chosen_index
+SEXP chosen_index(SEXP start, SEXP stop, Rcpp::IntegerVector key, Rcpp::IntegerVector order, Rcpp::IntegerVector rows, int threads);
+RcppExport SEXP _almanacridge_chosen_index(SEXP startSEXP, SEXP stopSEXP, SEXP keySEXP, SEXP orderSEXP, SEXP rowsSEXP, SEXP threadsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -449,7 +449,7 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type order(orderSEXP);
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type rows(rowsSEXP);
     Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
-    rcpp_result_gen = Rcpp::wrap(kept_records(start, stop, key, order, rows, threads));
+    rcpp_result_gen = Rcpp::wrap(chosen_index(start, stop, key, order, rows, threads));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -1133,7 +1133,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_almanacridge_order_records", (DL_FUNC) &_almanacridge_order_records, 4},
     {"_almanacridge_keyed_records", (DL_FUNC) &_almanacridge_keyed_records, 5},
     {"_almanacridge_numbered_records", (DL_FUNC) &_almanacridge_numbered_records, 4},
-    {"_almanacridge_kept_records", (DL_FUNC) &_almanacridge_kept_records, 6},
+    {"_almanacridge_chosen_index", (DL_FUNC) &_almanacridge_chosen_index, 6},
     {"_almanacridge_first_met", (DL_FUNC) &_almanacridge_first_met, 1},
     {"_almanacridge_fixed_scale", (DL_FUNC) &_almanacridge_fixed_scale, 1},
     {"_almanacridge_kernel_levels", (DL_FUNC) &_almanacridge_kernel_levels, 11},

@@ -111,7 +111,7 @@ SEXP numbered_records(SEXP start, SEXP stop, SEXP key, int threads) {
 
 // The same of some of these records, told by their places among all of them, from 1 and rising.
 // [[Rcpp::export]]
-SEXP kept_records(SEXP start, SEXP stop, Rcpp::IntegerVector key, Rcpp::IntegerVector order,
+SEXP chosen_index(SEXP start, SEXP stop, Rcpp::IntegerVector key, Rcpp::IntegerVector order,
                   Rcpp::IntegerVector rows, int threads) {
   door::check_spans(start, stop);
   const std::size_t n = Rf_xlength(start), kept = rows.size();

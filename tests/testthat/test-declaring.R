@@ -84,6 +84,60 @@ test_that("what is derived keeps the order of keys and starts that is known", {
   }
 })
 
+test_that("rows chosen take the order of all of them along, and are as those declared alone", {
+  for (seed in 1:4) {
+    data <- generated(seed)
+    for (key in list("number", "text", "place", "date", c("number", "place"))) {
+      declared <- function(data) {
+        spans(data, from, to, key = tidyselect::all_of(key), weight = share, means_open = "9999-12-31", as_of = "2026-06-30")
+      }
+      x <- declared(data)
+      n <- nrow(data)
+      chosen <- list(all = seq_len(n), some = which(data$share > 0), one_key = which(data$text == "a"), few = c(3L, 200L),
+                     none = integer(), back = n:1, mixed = sample.int(n, 300))
+      for (rows in chosen) {
+        expect_identical(index_of(x[rows, ]), index_of(declared(data[rows, ])))
+        some <- x[rows, ]
+        expect_identical(as.data.frame(active(some, by = "year", to = "2026-12-31")),
+                         as.data.frame(active(declared(data[rows, ]), by = "year", to = "2026-12-31")))
+      }
+      # Chosen twice, with a column more, and of spans that were changed themselves.
+      twice <- x[data$share > 0, ][-(1:20), ]
+      twice$more <- 1
+      expect_identical(index_of(twice), index_of(declared(data[data$share > 0, ][-(1:20), ])))
+      ended <- almanacridge:::ended_as_of(x)[-1, ]
+      expect_identical(index_of(ended), almanacridge:::build_index(almanacridge:::ticks_and_extent(ended), as.list(ended)[key]))
+    }
+  }
+  clocks <- data.frame(who = c("b", "a", "b", "a"), s = as.POSIXct("2026-03-01 08:00", tz = "UTC") + c(9, 5, 0, 0.25) * 3600)
+  clocks$e <- clocks$s + 1800
+  x <- spans(clocks, s, e, key = who, as_of = "2026-06-30")
+  expect_identical(index_of(x[-2, ]), index_of(spans(clocks[-2, ], s, e, key = who, as_of = "2026-06-30")))
+  kept <- function(rows, order = 4:1) almanacridge:::chosen_index(1:4, 2:5, c(0L, 0L, 1L, 1L), order, rows, 1L)
+  expect_error(kept(c(2L, 1L)), "Rows must rise")
+  expect_error(kept(5L), "Rows must rise")
+  expect_error(kept(1L, c(9L, 1L, 2L, 3L)), "order must be of the records")
+  expect_error(kept(1L, c(1L, 1L, 2L, 3L)), "each record once")
+})
+
+test_that("whole keys are sorted as they are, those far apart, missing or broken by their codes", {
+  from <- day("2026-01-01") + c(5, 0, 3, 0, 2)
+  declared <- function(key) index_of(spans(data.frame(key = key, from = from, to = from + 9), from, to, key = key, as_of = "2026-06-30"))
+  top <- .Machine$integer.max
+  for (key in list(c(3L, -7L, 3L, 9L, -7L), c(top, -top, 0L, top, -top), c(1L, 1L, 1L, 1L, 1L))) {
+    expect_identical(declared(key)[c("start", "stop", "key", "order", "keys")], declared(as.double(key))[c("start", "stop", "key", "order", "keys")])
+    expect_identical(declared(key)$key_values$key, sort(unique(key)))
+  }
+  sorted <- function(key) almanacridge:::numbered_records(1:3, 2:4, key, 2L)
+  expect_null(sorted(c(1L, NA, 2L)))
+  expect_null(sorted(c(-top, 0L, top)))
+  expect_identical(sorted(c(5L, 2L, 5L))[c("key", "order", "rows")], list(key = c(0L, 1L, 1L), order = c(2L, 1L, 3L), rows = c(2L, 1L)))
+  expect_error(sorted(c(1, 2, 3)), "whole numbers, one for each record")
+  expect_identical(almanacridge:::numbers_at(c(5, 7), c(2L, 1L, 2L), 2L), c(7, 5, 7))
+  expect_error(almanacridge:::numbers_at(1:2, c(1L, NA), 1L), "one of the values")
+  expect_error(almanacridge:::numbers_at(integer(), 1L, 1L), "nothing to take")
+})
+
 test_that("keys come in the order of their values, as R sorts them by code point", {
   data <- generated(9)
   for (key in c("number", "real", "text", "place", "date", "yes")) {
