@@ -39,7 +39,8 @@ build_index <- function(ticks, keys) {
 
 sorted_index <- function(sorted, keys, extent) {
   c(sorted[c("start", "stop", "key", "order")],
-    list(keys = length(sorted$rows), key_values = slice_all(keys, sorted$rows), extent = extent))
+    list(keys = length(sorted$rows), key_values = lapply(keys, values_at, sorted$rows),
+         extent = extent))
 }
 
 # Whole numbers that lie close together are sorted as they are; they need no codes before.
@@ -61,9 +62,13 @@ ordered_index <- function(x) {
 
 # A value for each record, in the order of the index, and back.
 in_index_order <- function(values, index) {
-  if (is.null(index$order)) values
-  else if (is.numeric(values)) numbers_at(values, index$order, threads_for(length(values)))
-  else vctrs::vec_slice(values, index$order)
+  if (is.null(index$order)) values else values_at(values, index$order)
+}
+
+values_at <- function(values, places) {
+  plain <- is.numeric(values) && is.null(attributes(values))
+  if (plain) numbers_at(values, places, threads_for(length(places)))
+  else vctrs::vec_slice(values, places)
 }
 
 in_record_order <- function(values, index) {

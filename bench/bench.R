@@ -127,32 +127,6 @@ if (wanted("scaffold")) {
   rm(x, records)
 }
 
-if (wanted("command") && !for_memory) {
-  n <- 1e6
-  folder <- tempfile("bench")
-  dir.create(folder)
-  file <- file.path(folder, "records.csv")
-  start <- as.Date("2016-01-01") + sample.int(3600, n, replace = TRUE)
-  fwrite(data.table(observer = sprintf("OB-%06d", sample.int(3e5, n, replace = TRUE)),
-                    station = sprintf("station %d", sample.int(20, n, replace = TRUE)),
-                    first_day = start, last_day = start + sample.int(400, n, replace = TRUE)), file)
-  # A busy minute on a shared machine hits one way or the other, so they alternate.
-  runs <- replicate(5, c(
-    ours = system.time(system2("./ridge", c(
-      "active", file, "--start", "first_day", "--end", "last_day", "--key", "observer", "--group",
-      "station", "--by", "month", "--as-of", "2026-06-30", "--out", file.path(folder, "out.csv")
-    ), stderr = FALSE))[["elapsed"]],
-    fread = system.time(system2("Rscript", c("-e", shQuote(sprintf(
-      "x <- data.table::fread(\"%s\")", file)))))[["elapsed"]]
-  ))
-  stopifnot(nrow(fread(file.path(folder, "out.csv"))) > 0)
-  best <- apply(runs, 1, min)
-  cat("\nA file of a million records, whole processes\n")
-  cat(sprintf("  %-46s %8.3f s\n", "ridge active --by month --key --group", best[["ours"]]))
-  cat(sprintf("  %-46s %8.3f s  (ours takes %.2f times that)\n", "Rscript that only reads it with fread()",
-              best[["fread"]], best[["ours"]] / best[["fread"]]))
-}
-
 if (wanted("reader") && !for_memory) {
   n <- 1e6
   file <- tempfile(fileext = ".csv")
@@ -326,6 +300,34 @@ interleaved <- function(title, ..., times = 5) {
     }, 0)
   }, numeric(length(ways)))
   report(title, apply(took, 1, stats::median))
+}
+
+# Whole processes, from the file to the answer; five columns of which three are needed.
+if (wanted("command") && !for_memory) {
+  n <- 1e6
+  folder <- tempfile("bench")
+  dir.create(folder)
+  files <- file.path(folder, c("records.csv", "records.parquet"))
+  start <- as.Date("2016-01-01") + sample.int(3600, n, replace = TRUE)
+  table <- data.table(observer = sprintf("OB-%06d", sample.int(3e5, n, replace = TRUE)), share = sample(1:10, n, TRUE) / 10,
+                      station = sprintf("station %d", sample.int(20, n, replace = TRUE)),
+                      first_day = start, last_day = start + sample.int(400, n, replace = TRUE))
+  fwrite(table, files[1])
+  nanoparquet::write_parquet(as.data.frame(table), files[2])
+  small <- system.file("extdata", "postings.csv", package = "almanacridge")
+  out <- file.path(folder, "out.csv")
+  ridge <- function(file) {
+    system2("./ridge", c("active", file, "--start", "first_day", "--end", "last_day", "--key", "observer", "--by", "month",
+                         "--as-of", "2026-06-30", "--out", out), stderr = FALSE)
+    stopifnot(nrow(fread(out)) > 0)
+  }
+  script <- function(code) system2("Rscript", c("-e", shQuote(code)), stdout = FALSE)
+  columns <- "c(\"observer\", \"first_day\", \"last_day\")"
+  interleaved("A million records of CSV, whole processes", "ridge active --by month --key" = ridge(files[1]),
+              "Rscript that only reads, fread(select = )" = script(sprintf("x <- data.table::fread(\"%s\", select = %s)", files[1], columns)))
+  interleaved("The same of Parquet", "ridge active --by month --key" = ridge(files[2]),
+              "Rscript that only reads these columns" = script(sprintf("x <- nanoparquet::read_parquet(\"%s\", col_select = %s)", files[2], columns)))
+  interleaved("A small file", "ridge active --by month --key" = ridge(small), "Rscript -e 1" = script("1"))
 }
 
 if (wanted("declare")) {
