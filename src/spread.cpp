@@ -117,6 +117,8 @@ SEXP even_totals(const AmountSource<Tick, double>& source, int groups, const Axi
                  const Locator& locator, PeriodRange window, bool equal_parts, const Measure& measure,
                  SEXP known, const Gather& gather) {
   const Rates rates(source, locator, equal_parts, measure, gather.threads());
+  door::require(Rf_isNull(known) || (REAL(known)[0] >= rates.all.size() && REAL(known)[1] >= rates.largest),
+                "There are more rates, or larger ones, than are known.");
   const double scale = Rf_isNull(known) ? rate_scale(rates.largest, rates.all.size(), axis)
                                         : rate_scale(REAL(known)[1], static_cast<std::size_t>(REAL(known)[0]), axis);
   const auto units = [&](const auto& of, std::size_t i) { return static_cast<Wide>(std::nearbyint(of.amount[i] * scale)); };

@@ -44,7 +44,7 @@ argument <- function(name, call) {
     until = , tolerance = , least = , less = sample(c(0, 1, 1, 20200, 1.7e9, NaN, Inf, -1), 1),
     how = list(threads = sample(c(1L, 2L, 5L, 0L, NA), 1, prob = c(9, 9, 1, 1, 1)),
                parts = if (wild) list(as.raw(sample(0:255, size() * 9, TRUE)), 1:3)[sample(2, 1)], keep = sample(c(TRUE, FALSE), 1)),
-    known = if (stats::runif(1) < 0.6) NULL else c(sample(c(0, 3, 1e6, -1, NaN), 1), sample(c(1, 1e-3, 1e9, 0, -1, Inf), 1)),
+    known = if (stats::runif(1) < 0.5) NULL else c(sample(c(0, 3, 40, 1e6, -1, NaN), 1), sample(c(0.05, 1, 20, 1e-3, 1e9, 0, -1, Inf), 1)),
     columns = list(texts(n), numbers(n), 1L)[sample(3, sample(0:2, 1))],
     pairs = sample(c(0, 1, 10, 1000, -1, NaN, 1e300), sample(0:3, 1), TRUE),
     rows = if (call$kernel != "chosen_index") sample(c(0, 1, 10, 1000, -1, NaN, 1e300), 1) else if (wild) codes(n) else which(stats::runif(n) < 0.5),

@@ -180,3 +180,14 @@ test_that("ridge allocate gives what R gives", {
   expect_equal(sum(want$amount), sum(x$amount))
   expect_identical(run("allocate", file, "--start", "first_day", "--end", "last_day")$status, 2L)
 })
+
+test_that("what is said to be known of all rates has to hold of those that are there", {
+  totals <- function(known, amount = 310) {
+    almanacridge:::kernel_spread_totals(20000L, 20031L, amount, NULL, 1L, 20000L, 20031L, 0L, 1L, NULL, FALSE, FALSE, known,
+                                        list(threads = 1L, parts = NULL, keep = FALSE))
+  }
+  expect_identical(totals(NULL), 310)
+  expect_identical(totals(c(2, 10)), 310)
+  for (wrong in list(c(2, 0.01), c(2, 9.9), c(0, 10))) expect_error(totals(wrong), "than are known")
+  expect_error(totals(NULL, Inf), "too large to be spread")
+})
