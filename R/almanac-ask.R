@@ -76,9 +76,9 @@ declare_entry <- function(almanac, name, finding) {
 refuse_folder <- function(files) {
   folder <- Filter(is_folder, files)[1]
   if (!is.na(folder)) {
+    pattern <- file.path(sub("/+$", "", folder), "*.csv")
     ridge_abort(c("{.file {folder}} is a folder, and an almanac reads files.",
-                  i = "Name them by a pattern: {.file {file.path(folder, '*.csv')}}."), "file",
-                value = folder)
+                  i = "Name them by a pattern: {.file {pattern}}."), "file", value = folder)
   }
 }
 
