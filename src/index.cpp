@@ -101,7 +101,7 @@ SEXP numbered_records(SEXP start, SEXP stop, SEXP key, int threads) {
   const R_xlen_t n = Rf_xlength(start);
   door::require(TYPEOF(key) == INTSXP && Rf_xlength(key) == n, "Keys must be whole numbers, one for each record.");
   const int most = door::threads(threads);
-  const Reach reach = reach_of(INTEGER(key), n, most);
+  const Reach<int> reach = reach_of(INTEGER(key), n, most, [](int) { return false; });
   const int size = reach.size(std::max(65536.0, 32.0 * n));
   if (n == 0 || size == 0 || reach.low == NA_INTEGER) return R_NilValue;
   Index index(TYPEOF(start), n);

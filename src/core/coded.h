@@ -62,6 +62,35 @@ class Places {
   std::vector<int> before_, ranks_;
 };
 
+// The least and the most of numbers: the other way round where there are none.
+template <class Number> struct Reach {
+  Number low = std::numeric_limits<Number>::max(), high = std::numeric_limits<Number>::lowest();
+
+  // How many whole numbers there are from one to the other; 0 where these are more than `most`.
+  int size(double most) const {
+    const double own = static_cast<double>(high) - low + 1;
+    return own <= std::min(most, 2147483647.0) ? static_cast<int>(own) : 0;
+  }
+};
+
+template <class Number, class IsMissing>
+Reach<Number> reach_of(const Number* values, std::size_t n, int threads, IsMissing is_missing) {
+  std::vector<Reach<Number>> parts(std::max(threads, 1));
+  in_parallel(threads, [&](int t) {
+    const Block own = block_of(n, parts.size(), t);
+    Reach<Number> met;
+    for (std::size_t i = own.from; i < own.to; ++i) {
+      if (is_missing(values[i])) continue;
+      met.low = std::min(met.low, values[i]);
+      met.high = std::max(met.high, values[i]);
+    }
+    parts[t] = met;
+  });
+  Reach<Number> all;
+  for (const Reach<Number>& part : parts) all = {std::min(all.low, part.low), std::max(all.high, part.high)};
+  return all;
+}
+
 // How far a value is from the least of all, in whole steps.
 inline std::size_t distance(int value, double low) { return static_cast<std::int64_t>(value) - static_cast<std::int64_t>(low); }
 inline std::size_t distance(double value, double low) { return static_cast<std::size_t>(value - low); }
@@ -72,21 +101,8 @@ template <class Number, class IsMissing>
 Coded code_numbers(const Number* values, std::size_t n, int threads, IsMissing is_missing, int* codes) {
   Coded coded;
   const int blocks = std::max(threads, 1);
-  std::vector<Number> least(blocks, std::numeric_limits<Number>::max());
-  std::vector<Number> most(blocks, std::numeric_limits<Number>::lowest());
-  in_parallel(threads, [&](int t) {
-    const Block own = block_of(n, blocks, t);
-    Number low_value = least[t], high_value = most[t];
-    for (std::size_t i = own.from; i < own.to; ++i) {
-      if (is_missing(values[i])) continue;
-      low_value = std::min(low_value, values[i]);
-      high_value = std::max(high_value, values[i]);
-    }
-    least[t] = low_value;
-    most[t] = high_value;
-  });
-  const double low = *std::min_element(least.begin(), least.end());
-  const double high = *std::max_element(most.begin(), most.end());
+  const Reach<Number> reach = reach_of(values, n, threads, is_missing);
+  const double low = reach.low, high = reach.high;
   const double range = high >= low ? high - low + 1 : 0;
   if (!(range <= std::max(65536.0, 32.0 * n)) || !(std::abs(low) < 9e15)) return coded;
   const std::size_t size = static_cast<std::size_t>(range) + 1, missing = size - 1;
@@ -118,35 +134,6 @@ Coded code_numbers(const Number* values, std::size_t n, int threads, IsMissing i
   }
   coded.fits = true;
   return coded;
-}
-
-// The least and the most of whole numbers.
-struct Reach {
-  int low, high;
-
-  // How many there are from one to the other; 0 where these are more than `most`.
-  int size(double most) const {
-    const double own = static_cast<double>(high) - low + 1;
-    return own <= std::min(most, 2147483647.0) ? static_cast<int>(own) : 0;
-  }
-};
-
-inline Reach reach_of(const int* values, std::size_t n, int threads) {
-  std::vector<Reach> parts(std::max(threads, 1));
-  in_parallel(threads, [&](int t) {
-    const Block own = block_of(n, parts.size(), t);
-    int low = std::numeric_limits<int>::max(), high = std::numeric_limits<int>::min();
-    for (std::size_t i = own.from; i < own.to; ++i) {
-      low = std::min(low, values[i]);
-      high = std::max(high, values[i]);
-    }
-    parts[t] = {low, high};
-  });
-  Reach all = parts[0];
-  for (const Reach& part : parts) {
-    all = {std::min(all.low, part.low), std::max(all.high, part.high)};
-  }
-  return all;
 }
 
 // Numbers that were sorted become codes from 0; of the records of each the first of all is what

@@ -177,7 +177,7 @@ static void keys_become_codes_when_sorted() {
       rows.push_back(one.second.second);
     }
     for (const int threads : {1, 2, 5, 40}) {
-      const Reach reach = reach_of(key.data(), n, threads);
+      const Reach<int> reach = reach_of(key.data(), n, threads, [](int) { return false; });
       CHECK(reach.low == told.begin()->first && reach.high == told.rbegin()->first);
       const int size = reach.size(3e9);
       if (size == 0) continue;
@@ -192,7 +192,7 @@ static void keys_become_codes_when_sorted() {
       for (std::size_t place = 0; place < n; ++place) CHECK(sorted[place] == told[key[order[place]]].first);
     }
   }
-  CHECK((Reach{1, 100}.size(99) == 0 && Reach{1, 100}.size(100) == 100 && Reach{-2147483647, 2147483647}.size(1e12) == 0));
+  CHECK((Reach<int>{1, 100}.size(99) == 0 && Reach<int>{1, 100}.size(100) == 100 && Reach<int>{-2147483647, 2147483647}.size(1e12) == 0));
 }
 
 static void numbers_become_codes() {
