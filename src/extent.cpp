@@ -36,6 +36,7 @@ Rcpp::List extent_of(const Number* start, const Number* stop, std::size_t n, Num
 
 }  // namespace
 
+// How far spans reach, and how many of them are open or empty.
 // [[Rcpp::export]]
 SEXP span_extent(SEXP start, SEXP stop, int threads) {
   door::check_spans(start, stop);

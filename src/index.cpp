@@ -103,7 +103,7 @@ SEXP numbered_records(SEXP start, SEXP stop, SEXP key, int threads) {
   const int most = door::threads(threads);
   const Reach<int> reach = reach_of(INTEGER(key), n, most, [](int) { return false; });
   const int size = reach.size(std::max(65536.0, 32.0 * n));
-  if (n == 0 || size == 0 || reach.low == NA_INTEGER) return R_NilValue;
+  if (size == 0 || reach.low == NA_INTEGER) return R_NilValue;
   Index index(TYPEOF(start), n);
   index.fill(start, stop, {INTEGER(key), reach.low, size}, most);
   return index.with_rows(number_sorted(INTEGER(index.key), INTEGER(index.order), n, most));

@@ -66,10 +66,10 @@ class Places {
 template <class Number> struct Reach {
   Number low = std::numeric_limits<Number>::max(), high = std::numeric_limits<Number>::lowest();
 
-  // How many whole numbers there are from one to the other; 0 where these are more than `most`.
+  // How many whole numbers there are from one to the other; 0 where there are none, or more than `most`.
   int size(double most) const {
     const double own = static_cast<double>(high) - low + 1;
-    return own <= std::min(most, 2147483647.0) ? static_cast<int>(own) : 0;
+    return own > 0 && own <= std::min(most, 2147483647.0) ? static_cast<int>(own) : 0;
   }
 };
 
@@ -174,7 +174,7 @@ inline std::vector<int> number_sorted(int* sorted, const int* record, std::size_
   return first;
 }
 
-// The same by sorting, for numbers that lie further apart.
+// Codes by sorting, for numbers that lie further apart than code_numbers() takes.
 template <class Number, class IsMissing, class Poll>
 Coded code_by_order(const Number* values, std::size_t n, int threads, IsMissing is_missing, int* codes,
                     const Poll& poll) {

@@ -193,6 +193,7 @@ static void keys_become_codes_when_sorted() {
     }
   }
   CHECK((Reach<int>{1, 100}.size(99) == 0 && Reach<int>{1, 100}.size(100) == 100 && Reach<int>{-2147483647, 2147483647}.size(1e12) == 0));
+  CHECK(reach_of(static_cast<const int*>(nullptr), 0, 3, [](int) { return false; }).size(1e12) == 0);
 }
 
 static void numbers_become_codes() {
