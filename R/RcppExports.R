@@ -53,6 +53,10 @@ file_marks <- function(path) {
     .Call(`_almanacridge_file_marks`, path)
 }
 
+days_in_lines <- function(path, separator, skip, fields, at, threads) {
+    .Call(`_almanacridge_days_in_lines`, path, separator, skip, fields, at, threads)
+}
+
 span_extent <- function(start, stop, threads) {
     .Call(`_almanacridge_span_extent`, start, stop, threads)
 }

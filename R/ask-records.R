@@ -59,7 +59,8 @@ read_list <- function(given, options, all_columns) {
       usage_abort("{spelled(option)} plays no part where no folder is named.")
     }
   }
-  source <- read_input(given, if (!all_columns) needed_columns(given, options))
+  source <- if (all_columns) read_input(given)
+  else read_input(given, needed_columns(given, options), plain_dates(given, options))
   ready <- ready_records(source, given)
   if (nrow(ready$records) == 0 && "from" %in% names(options)) {
     check_window_given(given, nrow(source))
@@ -207,9 +208,20 @@ needed_columns <- function(given, options) {
            if (!is.null(given$where)) where_columns(given$where)))
 }
 
+# The columns of starts and ends of which nothing but the dates is asked for.
+plain_dates <- function(given, options) {
+  by_text <- c("start_clock", "end_clock", "means_open", "date_order", "keep", "leave_out", "fold")
+  if (isTRUE(given$bound) || length(only_given(given, by_text)) > 0) {
+    return(NULL)
+  }
+  names <- unlist(given[c("start", "end")], use.names = FALSE)
+  setdiff(names, needed_columns(given[setdiff(names(given), c("start", "end"))], options))
+}
+
 # The table of the file, with its labels folded where that was asked for.
-read_input <- function(given, needed = NULL) {
-  records <- rlang::inject(read_table(given$files, !!!reading_given(given), needed = needed))
+read_input <- function(given, needed = NULL, dates = NULL) {
+  records <- rlang::inject(read_table(given$files, !!!reading_given(given), needed = needed,
+                                      dates = dates))
   records <- with_source(records, c(source_of(records), list(reading = how_read(given))))
   trimmed <- source_of(records)$trimmed %||% 0
   if (trimmed > 0) cli::cli_inform(escape_braces(trimmed_sentence(trimmed)))

@@ -7,11 +7,11 @@ plain_tibble <- function(x) {
 }
 
 # A tibble of its own: without groups, keys by reference or classes of others.
-own_copy <- function(data) {
+own_copy <- function(data, utf8 = FALSE) {
   by_reference <- inherits(data, "data.table")
   data <- plain_tibble(data)
   for (name in names(data)) {
-    if (holds_other_text(data[[name]])) data[[name]] <- in_utf8(data[[name]], name)
+    if (!utf8 && holds_other_text(data[[name]])) data[[name]] <- in_utf8(data[[name]], name)
   }
   names(data) <- enc2utf8(names(data))
   if (by_reference) {

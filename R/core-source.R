@@ -1,6 +1,6 @@
 # Where records come from: their rows in the source, how many were left out, how many cells
-# were trimmed, the order that columns of dates proved on all rows, and the arguments of
-# read_records(). It goes along to spans().
+# were trimmed, the order that columns of dates proved on all rows, the arguments of
+# read_records(), and whether all text was just read as UTF-8. It goes along to spans().
 
 match_ways <- c("folded", "exact", "containing")
 
@@ -18,7 +18,7 @@ source_of <- function(data) {
   }, NA)
   source <- if (any(same)) source else list(rows = seq_len(nrow(data)), left_out = 0L)
   # With other columns the file alone no longer says what these records are.
-  if (!all(same)) source$reading <- NULL
+  if (!all(same)) source[c("reading", "utf8")] <- list(NULL)
   source$held <- NULL
   source
 }

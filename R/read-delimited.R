@@ -22,8 +22,9 @@ check_character <- function(value, arg, most, least = 1) {
   }
 }
 
+# Columns named in `dates` are days at once where all their cells are.
 read_delimited <- function(path, needed = NULL, format = NULL, encoding = NULL,
-                           layout = delimited_layout()) {
+                           layout = delimited_layout(), dates = NULL) {
   plain <- utf8_file(path, encoding)
   if (layout$skip_bottom > 0) plain <- without_last_lines(plain, layout$skip_bottom)
   lines <- first_lines(plain, layout$skip_top)
@@ -43,15 +44,44 @@ read_delimited <- function(path, needed = NULL, format = NULL, encoding = NULL,
   # By place, as two columns may have one name.
   at <- if (all(needed %in% names(named)) && !is.null(needed)) match(needed, names(named))
   more <- length(lines) > 1 || !layout$header
-  table <- if (more) read_cells(plain, layout, select = at)
+  table <- if (more) read_fields(plain, layout, length(names), at, match(dates, names(named)))
   else rep(list(character()), length(at %||% names))
-  if (more && length(table) != length(at %||% names)) {
-    refuse_file(plain, paste0("its records have ", length(table), " fields, the line of column ",
-                              "names has ", length(names), "."))
-  }
   names(table) <- names(named)[at %||% seq_along(named)]
   refuse_broken_text(table, plain)
   tibble::new_tibble(as.list(table), nrow = length(table[[1]]))
+}
+
+# The columns at these places, NULL for all: days where `dates` are of nothing else, or texts.
+read_fields <- function(plain, layout, fields, at, dates) {
+  days <- if (!is.null(at)) days_of_fields(plain, layout, dates, fields)
+  others <- if (is.null(days)) at else setdiff(at, names(days))
+  table <- if (is.null(days) || length(others) > 0) read_cells(plain, layout, select = others)
+  if (is.null(days)) {
+    check_fields(plain, if (is.null(at)) table else read_cells(plain, layout, rows = 1), fields)
+    return(table)
+  }
+  fits <- length(table) == length(others) && all(lengths(table) == length(days[[1]]))
+  if (!fits) return(read_cells(plain, layout, select = at))
+  c(stats::setNames(as.list(table), others), days)[as.character(at)]
+}
+
+check_fields <- function(plain, table, fields) {
+  if (length(table) != fields) {
+    refuse_file(plain, paste0("its records have ", length(table), " fields, the line of column ",
+                              "names has ", fields, "."))
+  }
+}
+
+# The days of fields straight from the bytes, by place; NULL where that takes a closer look.
+days_of_fields <- function(plain, layout, at, fields) {
+  quoted <- nzchar(layout$quote) && (layout$quote != "\"" || attr(plain, "marks")[["quotes"]])
+  if (length(at) == 0 || anyNA(at) || quoted || nchar(layout$separator, "bytes") != 1) {
+    return(NULL)
+  }
+  days <- days_in_lines(plain, layout$separator, layout$skip + layout$header, fields, at,
+                        threads_for(file.size(plain)))
+  if (is.null(days) || any(vapply(days, function(column) all(is.na(column)), NA))) NULL
+  else stats::setNames(lapply(days, as_date), at)
 }
 
 # The lines that show what the file is like, after those that are blank or to be skipped.
@@ -91,7 +121,7 @@ is_data <- function(fields) {
 }
 
 # The reader of the tables package; its remarks are said in our words.
-read_cells <- function(plain, layout, lines = NULL, select = NULL) {
+read_cells <- function(plain, layout, lines = NULL, select = NULL, rows = Inf) {
   input <- if (is.null(lines)) list(file = as.character(plain), skip = layout$skip + layout$header)
   else list(text = paste0(lines, "\n"))
   warned <- NULL
@@ -101,7 +131,7 @@ read_cells <- function(plain, layout, lines = NULL, select = NULL) {
       do.call(data.table::fread, c(input, list(
         header = FALSE, colClasses = "character", na.strings = NULL, strip.white = FALSE,
         sep = layout$separator, quote = layout$quote, encoding = "UTF-8", select = select,
-        blank.lines.skip = TRUE, showProgress = shows_progress(), data.table = FALSE
+        nrows = rows, blank.lines.skip = TRUE, showProgress = shows_progress(), data.table = FALSE
       ))),
       warning = function(cnd) {
         warned <<- c(warned, conditionMessage(cnd))
@@ -147,7 +177,7 @@ refuse_broken_text <- function(table, plain) {
   if (isFALSE(attr(plain, "marks")[["beyond_ascii"]])) {
     return(invisible())
   }
-  for (i in seq_along(table)) {
+  for (i in which(vapply(table, is.character, NA))) {
     if (is_all_ascii(table[[i]], threads_for(length(table[[i]])))) next
     broken <- which(!validUTF8(table[[i]]))
     if (length(broken) > 0) {

@@ -91,19 +91,21 @@ read_records <- function(path, format = NULL, sheet = NULL, date_order = NULL, t
   if (!is.null(where)) source <- source_of(met)
   proven$records <- plain_tibble(met)
   report_reading(path, proven, source, decimal)
-  with_source(proven$records, c(source[setdiff(names(source), "held")], list(reading = reading)))
+  with_source(proven$records, c(source[setdiff(names(source), c("held", "utf8"))],
+                                   list(reading = reading)))
 }
 
 # What says how a file is read, before anything is chosen in it.
 reading_options <- function() {
-  formals(read_table)[setdiff(names(formals(read_table)), "needed")]
+  formals(read_table)[setdiff(names(formals(read_table)), c("needed", "dates"))]
 }
 
-# The table of files as it is, before any date in it is proven.
+# The table of files as it is, before any date in it is proven; those columns of `needed` that
+# are named in `dates` may be dates already.
 read_table <- function(path, format = NULL, sheet = NULL, tz = NULL, encoding = NULL,
                        repeat_until = NULL, missing = character(), decimal = NULL,
                        delimiter = NULL, quote = "\"", no_header = NULL, skip_top = 0,
-                       skip_bottom = 0, needed = NULL) {
+                       skip_bottom = 0, needed = NULL, dates = NULL) {
   check_zone_given(tz)
   check_encoding(encoding)
   missing <- check_missing(missing)
@@ -112,14 +114,15 @@ read_table <- function(path, format = NULL, sheet = NULL, tz = NULL, encoding = 
   files <- files_of(path)
   for (file in files) check_file(file)
   show_progress(paste("reading", files[1]))
-  tables <- lapply(files, read_one, format, sheet, tz, encoding, repeat_until, layout, needed)
+  tables <- lapply(files, read_one, format, sheet, tz, encoding, repeat_until, layout, needed,
+                   if (length(files) == 1 && length(missing) == 0) dates)
   tidy <- tidy_cells(if (length(files) == 1) tables[[1]] else one_list(tables, files), missing,
                      decimal)
   with_source(tidy$table, list(rows = seq_len(nrow(tidy$table)), left_out = 0L,
-                               trimmed = tidy$trimmed, commas = tidy$commas))
+                               trimmed = tidy$trimmed, commas = tidy$commas, utf8 = TRUE))
 }
 
-read_one <- function(path, format, sheet, tz, encoding, repeat_until, layout, needed) {
+read_one <- function(path, format, sheet, tz, encoding, repeat_until, layout, needed, dates) {
   format <- format_of(path, format)
   text <- is.null(format) || format %in% c("csv", "tsv")
   if (!is.null(sheet) && !identical(format, "xlsx")) {
@@ -128,7 +131,7 @@ read_one <- function(path, format, sheet, tz, encoding, repeat_until, layout, ne
   }
   refuse_layout(layout, path, text)
   if (text) {
-    return(read_delimited(path, needed, format, encoding, layout))
+    return(read_delimited(path, needed, format, encoding, layout, dates))
   }
   table <- switch(format, xlsx = read_workbook(path, sheet),
                   parquet = read_parquet_table(path, tz, needed),
@@ -137,7 +140,7 @@ read_one <- function(path, format, sheet, tz, encoding, repeat_until, layout, ne
   texts <- Filter(is.character, c(list("the column names" = as.character(names(table))),
                                   as.list(table)))
   refuse_broken_text(texts, structure(path, shown = path))
-  table <- repair_names(tibble::as_tibble(table, .name_repair = "minimal"))
+  table <- repair_names(plain_tibble(table))
   if (all(needed %in% names(table))) table[if (is.null(needed)) names(table) else needed] else table
 }
 

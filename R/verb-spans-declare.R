@@ -26,7 +26,7 @@ declare_records <- function(data, columns, end_counts, means_open, told) {
   told$as_of <- in_iso_words(told$as_of, today(), "last")
   source <- source_of(data)
   told$orders <- source$orders
-  data <- own_copy(data)
+  data <- own_copy(data, isTRUE(source$utf8))
   names <- list(start = pick_one(data, columns$start, "start"),
                 end = pick_end(data, columns$end),
                 key = pick_columns(data, columns$key, "key"),

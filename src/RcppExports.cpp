@@ -166,6 +166,22 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// days_in_lines
+SEXP days_in_lines(std::string path, std::string separator, int skip, int fields, Rcpp::IntegerVector at, int threads);
+RcppExport SEXP _almanacridge_days_in_lines(SEXP pathSEXP, SEXP separatorSEXP, SEXP skipSEXP, SEXP fieldsSEXP, SEXP atSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
+    Rcpp::traits::input_parameter< std::string >::type separator(separatorSEXP);
+    Rcpp::traits::input_parameter< int >::type skip(skipSEXP);
+    Rcpp::traits::input_parameter< int >::type fields(fieldsSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type at(atSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(days_in_lines(path, separator, skip, fields, at, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
 // span_extent
 SEXP span_extent(SEXP start, SEXP stop, int threads);
 RcppExport SEXP _almanacridge_span_extent(SEXP startSEXP, SEXP stopSEXP, SEXP threadsSEXP) {
@@ -1110,6 +1126,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_almanacridge_count_lines", (DL_FUNC) &_almanacridge_count_lines, 1},
     {"_almanacridge_record_cuts", (DL_FUNC) &_almanacridge_record_cuts, 3},
     {"_almanacridge_file_marks", (DL_FUNC) &_almanacridge_file_marks, 1},
+    {"_almanacridge_days_in_lines", (DL_FUNC) &_almanacridge_days_in_lines, 6},
     {"_almanacridge_span_extent", (DL_FUNC) &_almanacridge_span_extent, 3},
     {"_almanacridge_day_spans", (DL_FUNC) &_almanacridge_day_spans, 8},
     {"_almanacridge_file_kind", (DL_FUNC) &_almanacridge_file_kind, 1},

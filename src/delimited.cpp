@@ -1,4 +1,6 @@
 // What the bytes of a file of delimited text say before it is read.
+#include "core/day_lines.h"
+#include "door.h"
 #include "r-objects.h"
 #include <Rcpp.h>
 #include <cstring>
@@ -69,15 +71,16 @@ Rcpp::NumericVector record_cuts(std::string path, std::string quote, double size
 }
 
 // What a text file holds that needs a closer look: a NUL byte, bytes beyond
-// ASCII, a doubled quote.
+// ASCII, a quote, a doubled quote.
 // [[Rcpp::export]]
 Rcpp::LogicalVector file_marks(std::string path) {
-  bool nul = false, beyond = false, doubled = false, after_quote = false;
+  bool nul = false, beyond = false, quotes = false, doubled = false, after_quote = false;
   each_block(path, [&](const char* bytes, std::size_t size) {
     unsigned char bits = 0;
     for (std::size_t i = 0; i < size; ++i) bits |= static_cast<unsigned char>(bytes[i]);
     beyond = beyond || bits >= 128;
     nul = nul || std::memchr(bytes, 0, size);
+    quotes = quotes || std::memchr(bytes, '"', size);
     doubled = doubled || (size > 0 && after_quote && *bytes == '"');
     for (const char* at = bytes; !doubled && (at = next_quote(at, bytes + size)); ++at) {
       doubled = at + 1 < bytes + size && at[1] == '"';
@@ -85,6 +88,23 @@ Rcpp::LogicalVector file_marks(std::string path) {
     after_quote = size > 0 && bytes[size - 1] == '"';
     return true;
   });
-  return Rcpp::LogicalVector::create(Rcpp::_["nul"] = nul, Rcpp::_["beyond_ascii"] = beyond,
+  return Rcpp::LogicalVector::create(Rcpp::_["nul"] = nul, Rcpp::_["beyond_ascii"] = beyond, Rcpp::_["quotes"] = quotes,
                                      Rcpp::_["doubled_quotes"] = doubled);
+}
+
+// The days in these fields (the first is 1) of all lines behind the first `skip`; NULL where a
+// line has not so many fields, or one that is neither a day of ISO 8601 nor empty.
+// [[Rcpp::export]]
+SEXP days_in_lines(std::string path, std::string separator, int skip, int fields, Rcpp::IntegerVector at, int threads) {
+  door::require(separator.size() == 1 && skip >= 0 && fields >= 1, "Lines must be cut by one byte.");
+  ridge::LineLayout layout{separator[0], fields, {}};
+  for (const int field : at) {
+    door::require(field >= 1 && field <= fields, "A field lies beyond its line.");
+    layout.at.push_back(field - 1);
+  }
+  const auto days = ridge::days_of_file(path, layout, skip, door::threads(threads));
+  if (days.empty()) return R_NilValue;
+  Rcpp::List columns(days.size());
+  for (std::size_t i = 0; i < days.size(); ++i) columns[i] = Rcpp::IntegerVector(days[i].begin(), days[i].end());
+  return columns;
 }

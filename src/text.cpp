@@ -324,17 +324,19 @@ Rcpp::CharacterVector plain_folds(Rcpp::CharacterVector labels) {
 bool may_fold_alike(Rcpp::CharacterVector labels, int threads) {
   const SEXP* const texts = STRING_PTR_RO(labels);
   const std::size_t n = labels.size();
-  if (!are_all(labels, threads, is_ascii)) return true;
   std::vector<std::uint64_t> marks = ridge::large_vector<std::uint64_t>(n);
+  std::atomic<bool> ascii{true};
   ridge::in_blocks(n, door::threads(threads), [&](std::size_t i, std::size_t to) {
-    for (; i < to; ++i) {
+    for (; i < to && ascii; ++i) {
       fetch_soon(texts, i, to);
+      if (!is_ascii(texts[i])) ascii = false;
       // One that is missing is like no other.
       FoldMark mark(texts[i] == NA_STRING ? i : 0);
       for (const char* at = CHAR(texts[i]); *at != '\0'; ++at) mark.add(*at);
       marks[i] = mark.value();
     }
   });
+  if (!ascii) return true;
   ridge::sort_numbers(marks, door::threads(threads));
   return std::adjacent_find(marks.begin(), marks.end()) != marks.end();
 }

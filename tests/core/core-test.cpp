@@ -5,6 +5,7 @@
 #include "core/coded.h"
 #include "core/cohorts.h"
 #include "core/fixed.h"
+#include "core/day_lines.h"
 #include "core/iso_text.h"
 #include "core/minus.h"
 #include "core/movement.h"
@@ -95,6 +96,25 @@ static void iso_text_is_read_or_refused() {
   CHECK(reading_of("   ") == Reading::blank);
   const char* text = "2024-02-29T08:15+05:30";
   CHECK(IsoReader(text, std::strlen(text)).read().second_of_day == 3600 * 2.75);
+}
+
+static bool takes_line(const std::string& line, DayLines lines = DayLines({',', 3, {1, 2}})) {
+  return lines.take(line.data(), line.data() + line.size());
+}
+
+static void days_are_taken_from_plain_lines_only() {
+  CHECK(takes_line("a,2024-02-29,2026-01-01"));
+  CHECK(takes_line("a,2024-02-29,\r"));
+  CHECK(takes_line(",,"));
+  for (const char* other : {"a,2023-02-29,", "a,20240229,", "a, 2024-02-29,", "a,2024-02-29,,", "a,2024-02-29", "", "\r", " a,,", "a,\r,", "a,0999-01-01,",
+                            "a,2024-02-29T10:00,", "a,2024-02-2,"}) {
+    CHECK(!takes_line(other));
+  }
+  DayLines lines({';', 2, {1}});
+  const std::string line = "x;2000-01-01";
+  CHECK(lines.take(line.data(), line.data() + line.size()) && lines.take(line.data(), line.data() + 2));
+  CHECK(lines.days()[0] == std::vector<std::int32_t>({day_number(2000, 1, 1), DayLines::no_day}));
+  CHECK(days_of_file("no such file", {',', 1, {0}}, 0, 2).empty());
 }
 
 static void every_rule_finds_its_periods() {
@@ -750,6 +770,7 @@ int main() {
   calendar_walks_from_1600_to_9999();
   grains_cut_whole_periods();
   iso_text_is_read_or_refused();
+  days_are_taken_from_plain_lines_only();
   every_rule_finds_its_periods();
   records_come_by_key_and_start();
   keys_become_codes_when_sorted();

@@ -1,3 +1,10 @@
+# A file of this text, for as long as the caller runs.
+text_file <- function(text, ending = ".csv", env = parent.frame()) {
+  file <- withr::local_tempfile(fileext = ending, .local_envir = env)
+  writeBin(if (is.raw(text)) text else charToRaw(enc2utf8(text)), file)
+  file
+}
+
 # Records written to several files, cut anywhere, and declared from there.
 
 in_files <- function(records, cuts = 3, format = "csv", folder = withr::local_tempdir(.local_envir = env),

@@ -1,11 +1,5 @@
 # What a file says is what is read: nothing guessed, nothing lost, and told.
 
-text_file <- function(text, ending = ".csv", env = parent.frame()) {
-  file <- withr::local_tempfile(fileext = ending, .local_envir = env)
-  writeBin(if (is.raw(text)) text else charToRaw(enc2utf8(text)), file)
-  file
-}
-
 quietly <- function(...) suppressMessages(read_records(...))
 
 test_that("empty and blank cells are missing, other text is not", {
