@@ -32,7 +32,7 @@ how_asked <- function(result, as = "r", source = NULL) {
         i = "Give the spans object that it was made of with {arg_name('source')}."), "argument",
       arg = "result")
   }
-  if (in_parts(x) && as == "almanac") refuse_in_parts("An almanac")
+  if (as == "almanac") refuse_elsewhere(x, "An almanac")
   question <- about(result)$question
   text <- switch(as, r = spell_in_r(question, x), command = spell_command(question, x),
                  almanac = spell_almanac(spell_command(question, x)))

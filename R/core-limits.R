@@ -6,7 +6,7 @@
 resolve_limit <- function(x, quo, arg, group) {
   if (names_a_column(quo, x)) {
     name <- pick_columns(plain_tibble(x), quo, arg)
-    if (in_parts(x)) refuse_in_parts(arg_set(arg, name))
+    refuse_elsewhere(x, arg_set(arg, name))
     return(list(limit = limit_of_column(x, name, arg, group), column = name))
   }
   value <- rlang::eval_tidy(quo)

@@ -23,7 +23,7 @@ as_positions <- function(x, i) {
 
 # Columns chosen or added: still spans where the core columns are untouched.
 keep_columns <- function(x, picked) {
-  if (in_parts(x)) refuse_changes()
+  if (is_elsewhere(x)) refuse_changes(x)
   held <- about(x)$held
   sound <- nrow(picked) == nrow(x) && all(names(held) %in% names(picked)) &&
     all(vapply(names(held), function(name) same_column(picked[[name]], held[[name]]), NA))
@@ -33,15 +33,17 @@ keep_columns <- function(x, picked) {
   new_spans(picked, conventions_of(x), about(x)$rows, cache_store(about(x)$cache))
 }
 
-# Records in files are chosen where they are declared.
-refuse_changes <- function() {
-  ridge_abort(c("These records lie in files larger than memory: there is no table to change.",
-                i = "Choose records with {.code where} in {.fn spans}."), "engine", arg = "x")
+# Records that lie elsewhere are chosen where they are declared.
+refuse_changes <- function(x) {
+  where <- if (in_parts(x)) c("files larger than memory", "{.code where} in {.fn spans}")
+  else c("a database", "{.fn dplyr::filter} before {.fn spans}")
+  ridge_abort(c(paste0("These records lie in ", where[1], ": there is no table to change."),
+                i = paste0("Choose records with ", where[2], ".")), "engine", arg = "x")
 }
 
 #' @export
 `[.ridge_spans` <- function(x, i, j, ..., drop = FALSE) {
-  if (in_parts(x)) refuse_changes()
+  if (is_elsewhere(x)) refuse_changes(x)
   by_column <- nargs() - (!missing(drop)) < 3
   plain <- plain_tibble(x)
   if (by_column) {
@@ -81,7 +83,7 @@ refuse_changes <- function() {
 # New names for columns, those that were declared too.
 #' @export
 `names<-.ridge_spans` <- function(x, value) {
-  if (in_parts(x)) refuse_changes()
+  if (is_elsewhere(x)) refuse_changes(x)
   changed <- plain_tibble(x)
   before <- names(changed)
   names(changed) <- value
@@ -115,17 +117,17 @@ vec_restore.ridge_spans <- function(x, to, ...) {
 
 #' @exportS3Method tibble::as_tibble
 as_tibble.ridge_spans <- function(x, ...) {
-  if (in_parts(x)) refuse_changes()
+  if (is_elsewhere(x)) refuse_changes(x)
   tibble::as_tibble(plain_tibble(x), ...)
 }
 
 #' @export
 summary.ridge_spans <- function(object, ...) {
-  if (in_parts(object)) refuse_changes() else NextMethod()
+  if (is_elsewhere(object)) refuse_changes(object) else NextMethod()
 }
 
 #' @export
 as.data.frame.ridge_spans <- function(x, ...) {
-  if (in_parts(x)) refuse_changes()
+  if (is_elsewhere(x)) refuse_changes(x)
   as.data.frame(plain_tibble(x), ...)
 }

@@ -130,6 +130,28 @@ in_parts <- function(x) {
   inherits(about(x)$engine, "ridge_parts")
 }
 
+# Or in a database: see engine-database.R.
+in_database <- function(x) {
+  inherits(about(x)$engine, "ridge_database")
+}
+
+is_elsewhere <- function(x) {
+  in_parts(x) || in_database(x)
+}
+
+refuse_elsewhere <- function(x, what) {
+  if (in_parts(x)) refuse_in_parts(what)
+  if (in_database(x)) refuse_in_database(what)
+}
+
+refuse_in_database <- function(what) {
+  ridge_abort(
+    c(paste(what, "is not answered in a database yet."),
+      i = paste("Fetch the records with {.fn dplyr::collect}, or those that matter with",
+                "{.fn dplyr::filter} before, and declare them with {.fn spans}.")), "engine",
+    value = what)
+}
+
 refuse_in_parts <- function(what) {
   ridge_abort(
     c(paste(what, "asks about each record, and these lie in files larger than memory."),
@@ -212,14 +234,14 @@ through_as_of <- function(ticks, x) {
 }
 
 record_weights <- function(x) {
-  if (in_parts(x)) refuse_in_parts("This question")
+  refuse_elsewhere(x, "This question")
   name <- about(x)$names$weight
   as_numbers(x[[name]], name, "weight")
 }
 
 # The records' columns of these names, as a list.
 columns_of <- function(x, names) {
-  if (in_parts(x) && length(names) > 0) refuse_in_parts("This question")
+  if (length(names) > 0) refuse_elsewhere(x, "This question")
   as.list(plain_tibble(x))[names]
 }
 

@@ -31,7 +31,7 @@
 bind_spans <- function(...) {
   lists <- rlang::dots_list(..., .named = TRUE)
   check_lists(lists)
-  for (list in lists) if (in_parts(list)) refuse_in_parts("A list of several lists")
+  for (list in lists) refuse_elsewhere(list, "A list of several lists")
   names <- bound_names(lists)
   tables <- Map(bound_table, lists, names(lists), list(names))
   data <- bind_tables(unname(tables))

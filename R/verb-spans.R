@@ -58,11 +58,13 @@ spans <- function(data, start, end, key = NULL, weight = NULL, end_counts = NULL
                date_order = date_order, unusable = unusable, days = days,
                where = where_text(rlang::enquo(where), column_names(data)))
   if (inherits(data, "ridge_files")) declare_files(data, columns, end_counts, means_open, told)
+  else if (is_database_table(data)) declare_table(data, columns, end_counts, means_open, told)
   else declare_records(data, columns, end_counts, means_open, told)
 }
 
 column_names <- function(data) {
-  names(if (inherits(data, "ridge_files")) data$columns else data)
+  if (is_database_table(data)) colnames(data)
+  else names(if (inherits(data, "ridge_files")) data$columns else data)
 }
 
 #' The records that could not be used
@@ -130,11 +132,12 @@ keys_words <- function(x, keys) {
 
 #' @export
 print.ridge_spans <- function(x, ...) {
-  if (!in_parts(x)) {
+  if (!is_elsewhere(x)) {
     return(NextMethod())
   }
   cat(conventions(x), "\n", sep = "")
-  print(engine_of(x)$source)
+  if (in_parts(x)) print(engine_of(x)$source)
+  else cat("In a database, with the columns ", and_list(names(x)), ".\n", sep = "")
   invisible(x)
 }
 

@@ -42,7 +42,7 @@ write_records <- function(x, path, format = NULL, formulas = "as_is") {
     ridge_abort("{arg_name('x')} must be a data frame, not {.val {describe(x)}}.", "argument")
   }
   check_choice(formulas, formula_ways, "formulas")
-  if (inherits(x, "ridge_spans") && in_parts(x)) refuse_in_parts("A file of the records")
+  if (inherits(x, "ridge_spans")) refuse_elsewhere(x, "A file of the records")
   if (!rlang::is_string(path)) {
     ridge_abort("{arg_name('path')} must be the name of one file, not {.val {describe(path)}}.",
                 "argument")

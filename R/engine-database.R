@@ -1,0 +1,193 @@
+# Records in a database. Questions become SQL: starts and ends are joined by equality to a small
+# table of days that says their numbers and their places among the periods, and from then on
+# there are only whole numbers, sums and window functions, which mean the same in every dialect.
+# Only the answer leaves the database. The spans object itself holds no record: its columns only
+# say of which kind they are.
+
+# `source` is list(table, con, names, kinds, end_counts, open, days): the lazy table, what its
+# columns of starts and ends hold ("dates" or "texts"), which of their values mean no end yet, and
+# how far its days reach.
+database_engine <- function(source, facts) {
+  structure(list(source = source, facts = facts, kept = new.env(parent = emptyenv())),
+            class = "ridge_database")
+}
+
+# f(spans, days): the records as whole numbers `start` and `stop` with these columns, by the names
+# that they are to have, and the days with what `more` says of their numbers; both lazy tables.
+with_days <- function(source, columns, f, more = NULL) {
+  number <- seq.int(source$days[1], source$days[2] + 1L)
+  table <- c(list(number = number, date = as_date(number), text = format(as_date(number))),
+             if (!is.null(more)) more(number))
+  kinds <- c("date", "text") %in% sub("s$", "", source$kinds)
+  table <- table[setdiff(names(table), c("date", "text")[!kinds])]
+  put <- put_table(source$con, tibble::new_tibble(table, nrow = length(number)))
+  on.exit(put$drop())
+  f(with_numbers_of_days(source, columns, put$table), put$table)
+}
+
+# A temporary table; where none may be made its rows are written into the question.
+put_table <- function(con, rows) {
+  name <- fresh_table_name()
+  made <- tryCatch(dplyr::copy_to(con, rows, name, temporary = TRUE, analyze = FALSE),
+                   error = function(cnd) NULL)
+  if (is.null(made)) return(list(table = dbplyr::copy_inline(con, rows), drop = function() NULL))
+  list(table = made, drop = function() try(DBI::dbRemoveTable(con, name), silent = TRUE))
+}
+
+fresh_table_name <- local({
+  made <- 0L
+  function() {
+    made <<- made + 1L
+    paste0("ridge_days_", Sys.getpid(), "_", made)
+  }
+})
+
+# never: a span without an end stops behind all days.
+with_numbers_of_days <- function(source, columns, days) {
+  spans <- named_records(source, columns)
+  spans <- joined_days(spans, days, source$kinds[["start"]], "start_given", "start")
+  one_day <- is.null(source$names$end)
+  if (one_day) {
+    stop <- rlang::expr(.data$start + 1L)
+  } else {
+    spans <- joined_days(spans, days, source$kinds[["end"]], "end_given", "end_number")
+    stop <- rlang::expr(dplyr::case_when(.data$is_open == 1L ~ !!never(day_timeline()),
+                                         TRUE ~ .data$end_number + !!as.integer(source$end_counts)))
+  }
+  spans <- dplyr::mutate(spans, stop = !!stop)
+  dplyr::select(spans, dplyr::all_of(c(names(columns), "start", "stop", "start_given",
+                                       if (!one_day) c("end_given", "is_open"))))
+}
+
+# The columns that are needed, under names that are ours.
+named_records <- function(source, columns) {
+  chosen <- lapply(columns, rlang::sym)
+  chosen$start_given <- rlang::sym(source$names$start)
+  if (is.null(source$names$end)) return(dplyr::transmute(source$table, !!!chosen))
+  all_open <- is.na(source$names$end)
+  chosen$end_given <- if (all_open) chosen$start_given else rlang::sym(source$names$end)
+  spans <- dplyr::transmute(source$table, !!!chosen)
+  dplyr::mutate(spans, is_open = !!(if (all_open) 1L else open_condition(source)))
+}
+
+open_condition <- function(source) {
+  blank <- if (source$kinds[["end"]] == "texts") c("", source$open) else source$open
+  if (length(blank) == 0) return(rlang::expr(dplyr::case_when(is.na(.data$end_given) ~ 1L, TRUE ~ 0L)))
+  rlang::expr(dplyr::case_when(is.na(.data$end_given) ~ 1L, .data$end_given %in% !!blank ~ 1L,
+                               TRUE ~ 0L))
+}
+
+joined_days <- function(spans, days, kind, given, number) {
+  by <- if (kind == "dates") "date" else "text"
+  own <- dplyr::transmute(days, !!given := .data[[by]], !!number := .data$number)
+  dplyr::left_join(spans, own, by = given)
+}
+
+# What a lazy table comes to, as a data frame; the statement is kept, for who wants to read it.
+fetched <- function(x, table, step) {
+  source <- if (inherits(x, "ridge_spans")) engine_of(x)$source else x
+  sql <- in_steps(table)
+  if (!is.null(statement_log$kept)) {
+    statement_log$kept <- c(statement_log$kept, list(list(step = step, sql = sql)))
+  }
+  found <- as.list(DBI::dbGetQuery(source$con, sql))
+  lapply(found, function(column) if (inherits(column, "integer64")) as.double(column) else column)
+}
+
+# Each step by a name of its own, one below the other: easier to read, and not as deep as some
+# databases can't follow. How that is asked for depends on the version.
+in_steps <- function(table) {
+  newer <- "sql_options" %in% getNamespaceExports("dbplyr")
+  how <- if (newer) list(sql_options = getExportedValue("dbplyr", "sql_options")(cte = TRUE))
+  else list(cte = TRUE)
+  rlang::inject(dbplyr::sql_render(table, !!!how))
+}
+
+# Where the statements of a question are gathered, while that is wanted.
+statement_log <- new.env(parent = emptyenv())
+
+# The statements that a question runs.
+statements_of <- function(question, x) {
+  statement_log$kept <- list()
+  on.exit(statement_log$kept <- NULL)
+  ask_again(question, x)
+  vapply(statement_log$kept, function(ran) paste0("-- ", ran$step, "\n", ran$sql, ";"), "")
+}
+
+#' @export
+facts_of.ridge_database <- function(x) {
+  engine_of(x)$facts
+}
+
+#' @export
+groups_of.ridge_database <- function(x, names) {
+  if (length(names) == 0) {
+    return(list(names = names, codes = NULL, size = 1L, values = list()))
+  }
+  kept <- engine_of(x)$kept
+  entry <- paste(c("group", names), collapse = "\r")
+  if (is.null(kept[[entry]]) || !is.null(statement_log$kept)) {
+    values <- fetched(x, dplyr::distinct(dplyr::transmute(
+      engine_of(x)$source$table, !!!stats::setNames(rlang::syms(names), names))), "The groups")
+    kept[[entry]] <- list(names = names, codes = NULL, size = length(values[[1]]),
+                          values = slice_all(values, code_values(values)$rows))
+  }
+  kept[[entry]]
+}
+
+# Columns of the records under names of ours.
+numbered_names <- function(what, names) {
+  stats::setNames(names, sprintf("%s_%d", rep(what, length(names)), seq_along(names)))
+}
+
+# The place of the group of each row of an answer, from 1.
+places_of_groups <- function(found, groups) {
+  if (length(groups$names) == 0) {
+    return(rep(1L, length(found[[1]])))
+  }
+  own <- stats::setNames(found[names(numbered_names("group", groups$names))], groups$names)
+  vctrs::vec_match(tibble::new_tibble(own, nrow = length(own[[1]])),
+                   tibble::new_tibble(groups$values, nrow = groups$size))
+}
+
+#' @export
+codes_of.ridge_database <- function(x, names) refuse_in_database("This question")
+
+#' @export
+flows_of.ridge_database <- function(x, axis, groups, of, total, returns, ...) {
+  refuse_in_database("Movement")
+}
+
+#' @export
+flow_rows_of.ridge_database <- function(x, axis, groups, of, returns) {
+  refuse_in_database(arg_set("show", "records"))
+}
+
+#' @export
+cohorts_of.ridge_database <- function(x, axis, groups, rule, returns, ...) {
+  refuse_in_database("A question about cohorts")
+}
+
+#' @export
+minus_of.ridge_database <- function(x, less) refuse_in_database(arg_name("less"))
+
+#' @export
+restated_of.ridge_database <- function(x, earlier, axis, asked) {
+  refuse_in_database("What was restated")
+}
+
+#' @export
+spread_of.ridge_database <- function(x, axis, values, over, per, groups = NULL, ...) {
+  refuse_in_database("An amount or a time that is spread")
+}
+
+#' @export
+slices_of.ridge_database <- function(x, axis, rule, of, columns) refuse_in_database("A scaffold")
+
+#' @export
+pairs_of.ridge_database <- function(x, y, per, differing, least, way_out) {
+  refuse_in_database("A list of pairs")
+}
+
+#' @export
+reach_of.ridge_database <- function(x) refuse_in_database("This question")

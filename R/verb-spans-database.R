@@ -1,0 +1,220 @@
+# Declaring records in a database: what the columns hold is looked at, the records are checked by
+# one question, and what they reach to is asked by another. They stay where they are.
+
+is_database_table <- function(data) {
+  inherits(data, "tbl_lazy")
+}
+
+# What a lazy table does not say by itself, or is said better before.
+refuse_told_of_table <- function(told, names) {
+  way <- c(where = "Choose records with {.fn dplyr::filter} before {.fn spans}.",
+           tz = "The dates of a database have no zone: leave it out.",
+           date_order = "Dates in a database are dates, or texts like 2026-01-31: leave it out.",
+           days = "Moments become days by a view, or with {.fn dplyr::mutate}: leave it out.")
+  said <- names(way)[!vapply(told[names(way)], is.null, NA)]
+  if (length(said) > 0) {
+    ridge_abort(c("{arg_name(said[1])} plays no part for a table in a database.", i = way[[said[1]]]),
+                "argument", arg = said[1])
+  }
+  if (told$unusable == "set_aside") {
+    ridge_abort(c("Records in a database are not set aside yet.",
+                  i = "Leave them out with {.fn dplyr::filter} before {.fn spans}."), "argument",
+                arg = "unusable")
+  }
+  if (!is.null(names$weight)) {
+    ridge_abort(c("Weights in a database are not summed yet.", i = "Leave {arg_name('weight')} out."),
+                "argument", arg = "weight")
+  }
+}
+
+declare_table <- function(data, columns, end_counts, means_open, told) {
+  for (package in c("DBI", "dplyr", "dbplyr")) need_package(package, "A table in a database")
+  told$as_of <- in_iso_words(told$as_of, today(), "last")
+  kinds <- tibble::new_tibble(as.list(dplyr::collect(utils::head(data, 0L))), nrow = 0L)
+  names <- list(start = pick_one(kinds, columns$start, "start"), end = pick_end(kinds, columns$end),
+                key = pick_columns(kinds, columns$key, "key"),
+                weight = pick_one(kinds, columns$weight, "weight", optional = TRUE))
+  refuse_told_of_table(told, names)
+  for (name in names$key) check_plain_column(kinds[[name]], name, "key")
+  as_of_day <- as_single_day(told$as_of, "as_of", "UTC", today())
+  source <- list(table = data, con = dbplyr::remote_con(data), names = names,
+                 end_counts = choose_end_counts(end_counts, day_timeline()))
+  source$kinds <- kinds_in_database(source)
+  source$open <- open_in_database(means_open, source)
+  source$days <- reach_in_database(source, as_of_day)
+  check_in_database(source)
+  told$means_open <- means_open
+  x <- database_spans(source, kinds, as_of_day, as_of_stop(told$as_of, day_timeline()), told)
+  report_twins_in_database(x)
+  x
+}
+
+# Of starts and of ends: "dates", or "texts" that are dates of ISO 8601.
+kinds_in_database <- function(source) {
+  names <- source$names
+  of <- c(start = names$start, end = if (has_end_column(names)) names$end else names$start)
+  vapply(of, function(name) {
+    some <- dplyr::transmute(source$table, value = .data[[!!name]])
+    some <- dplyr::filter(some, !is.na(.data$value))
+    value <- fetched(source, utils::head(some, 1L), paste("What", name, "holds"))$value
+    if (length(value) == 0 || inherits(value, "Date") || is.character(value)) {
+      return(if (is.character(value)) "texts" else "dates")
+    }
+    ridge_abort(
+      c("Column {.val {name}} holds no dates, but values like {.val {describe(value)}}.",
+        i = "Make days of them by a view: dates, or texts like 2026-01-31."), "records",
+      value = value)
+  }, "")
+}
+
+# Values of the column of ends that mean open, as it would have them.
+open_in_database <- function(means_open, source) {
+  values <- means_open[!is.na(means_open)]
+  if (length(values) == 0) return(NULL)
+  in_text <- source$kinds[["end"]] == "texts"
+  texts <- if (in_text && is.character(values)) values[read_iso_text(values)$kind != 1L]
+  dates <- if (length(texts)) setdiff(values, texts) else values
+  days <- if (length(dates)) as_date(as_days(dates, "means_open", "UTC", "dates"))
+  if (in_text) c(texts, format(days)) else days
+}
+
+# From the first to the last day that the table of days has to have. Ends that are too far ahead
+# are not in it, and found by that.
+reach_in_database <- function(source, as_of_day) {
+  spans <- named_records(source, NULL)
+  one_day <- is.null(source$names$end)
+  if (one_day) spans <- dplyr::mutate(spans, end_given = .data$start_given, is_open = 0L)
+  extremes <- function(column, kind, table) {
+    table <- dplyr::transmute(table, value = .data[[!!column]])
+    if (kind == "texts") {
+      table <- dplyr::filter(table, .data$value >= "1600-01-01", .data$value <= "9999-12-31")
+    }
+    unlist(lapply(fetched(source, dplyr::summarise(
+      table, first = min(.data$value, na.rm = TRUE), last = max(.data$value, na.rm = TRUE)),
+      "How far the days reach"), day_in_database))
+  }
+  all <- c(extremes("start_given", source$kinds[["start"]], spans),
+           extremes("end_given", source$kinds[["end"]], dplyr::filter(spans, .data$is_open == 0L)))
+  all <- all[!is.na(all)]
+  last_day <- as_of_day + most_days_ahead
+  if (length(all) == 0) c(as_of_day, as_of_day)
+  else c(max(min(all), all_years()[1]), min(max(all, min(all)), last_day))
+}
+
+# The day of a date or of the year that a text begins with.
+day_in_database <- function(value) {
+  if (!is.character(value)) return(as.integer(unclass(as.Date(value))))
+  iso_days(value, 1L) %||% suppressWarnings(day_numbers(as.integer(substr(value, 1, 4)), 12L, 31L))
+}
+
+# Records that cannot be used, by what is wrong with them, and one of each kind.
+check_in_database <- function(source) {
+  keys <- numbered_names("key", source$names$key)
+  found <- with_days(source, keys, function(spans, days) {
+    spans <- dplyr::mutate(spans, problem = !!problem_in_sql(source, names(keys)))
+    spans <- dplyr::group_by(dplyr::filter(spans, !is.na(.data$problem)), .data$problem)
+    ends <- if (!is.null(source$names$end)) rlang::exprs(end = min(.data$end_given, na.rm = TRUE))
+    fetched(source, dplyr::summarise(spans, records = dplyr::n(),
+                                     start = min(.data$start_given, na.rm = TRUE), !!!ends),
+            "Which records cannot be used")
+  })
+  if (length(found$problem) == 0) return(invisible())
+  far <- found$problem == "end_unread" & vapply(found$end, is_day_in_database, NA)
+  lines <- vapply(seq_along(found$problem), function(i) {
+    problem_words(found$problem[i], found$records[i], found$start[i], found$end[i], source$names)
+  }, "")
+  ridge_abort(c("{format_number(sum(found$records))} records cannot be used.",
+                stats::setNames(escape_braces(lines), rep("x", length(lines))),
+                i = if (any(far)) "If that stands for no end yet, say {arg_name('means_open')}.",
+                i = "Mend them, or leave them out with {.fn dplyr::filter} before {.fn spans}."),
+              "records", arg = sub("_.*", "", found$problem[1]), value = lines)
+}
+
+# One that is none may be too far ahead.
+is_day_in_database <- function(value) {
+  !is.character(value) || !is.null(iso_days(value, 1L))
+}
+
+problem_in_sql <- function(source, keys) {
+  missing_key <- lapply(keys, function(key) rlang::expr(is.na(.data[[!!key]]) ~ "key_missing"))
+  one_day <- is.null(source$names$end)
+  rlang::expr(dplyr::case_when(
+    is.na(.data$start_given) ~ "start_missing", is.na(.data$start) ~ "start_unread",
+    !!!missing_key, !!!if (!one_day) rlang::exprs(is.na(.data$stop) ~ "end_unread",
+                                                  .data$stop < .data$start ~ "end_before")))
+}
+
+problem_words <- function(problem, records, start, end, names) {
+  of <- paste0(" (", count_of(records, "record"), ")")
+  switch(problem,
+    start_missing = paste0("\"", names$start, "\" is missing", of, "."),
+    start_unread = paste0("\"", names$start, "\" \"", start, "\" is no day", of, "."),
+    key_missing = paste0("\"", and_list(names$key), "\" is missing", of, "."),
+    end_unread = paste0("\"", names$end, "\" \"", end, "\" is no day, or more than 100 years ahead",
+                        of, "."),
+    end_before = paste0("\"", names$end, "\" is before the start", of, ", as in ", start, "."))
+}
+
+database_spans <- function(source, kinds, as_of_day, stop, told) {
+  timeline <- day_timeline()
+  days <- blank_moments(0, timeline)
+  columns <- as.list(kinds)
+  columns[moment_columns(source$names)] <- list(days)
+  open <- if (inherits(source$open, "Date")) as.integer(source$open)
+  conventions <- list(
+    names = source$names, timeline = timeline, end_counts = source$end_counts, means_open = open,
+    as_of_day = as_of_day, as_of_stop = stop,
+    aside = reasons_with_rows(tibble::new_tibble(columns, nrow = 0L), find_nothing(),
+                              list(rows = integer())),
+    unusable = find_nothing(), left_out = 0L, given = NULL, dropped = 0, trimmed = 0, told = told)
+  shape <- new_spans(tibble::new_tibble(columns, nrow = 0L),
+                     c(conventions, list(engine = memory_engine())), integer())
+  conventions$engine <- database_engine(source, facts_in_database(source, shape))
+  new_spans(tibble::new_tibble(columns, nrow = 0L), conventions, integer())
+}
+
+facts_in_database <- function(source, shape) {
+  keys <- numbered_names("key", source$names$key)
+  never <- never(day_timeline())
+  found <- with_days(source, keys, function(spans, days) {
+    when <- function(condition) {
+      rlang::expr(sum(dplyr::case_when(!!condition ~ 1L, TRUE ~ 0L), na.rm = TRUE))
+    }
+    there <- rlang::expr(.data$start < .data$stop)
+    facts <- fetched(source, dplyr::summarise(
+      spans, records = dplyr::n(), open = !!when(rlang::expr(.data$stop == !!never)),
+      empty = !!when(rlang::expr(.data$start == .data$stop)),
+      first = min(dplyr::case_when(!!there ~ .data$start), na.rm = TRUE),
+      last_start = max(dplyr::case_when(!!there ~ .data$start), na.rm = TRUE),
+      last_stop = max(dplyr::case_when(!!there & .data$stop < !!never ~ .data$stop), na.rm = TRUE)),
+      "What the records reach to")
+    count <- if (length(keys)) {
+      own <- dplyr::distinct(dplyr::select(spans, dplyr::all_of(names(keys))))
+      fetched(source, dplyr::summarise(own, keys = dplyr::n()), "How many keys there are")$keys
+    }
+    c(facts, list(keys = count))
+  })
+  # Of no record nothing is known.
+  or_else <- function(value, none) if (is.na(value)) none else as.double(value)
+  extent <- list(open = as.integer(or_else(found$open, 0)),
+                 empty = as.integer(or_else(found$empty, 0)), first = or_else(found$first, Inf),
+                 last_start = or_else(found$last_start, -Inf),
+                 last_stop = or_else(found$last_stop, -Inf))
+  facts_of_extent(extent, if (length(keys)) as.integer(found$keys), shape,
+                  as.integer(found$records))
+}
+
+# Keys that differ only in case or outer spaces: a few of them are fetched.
+report_twins_in_database <- function(x) {
+  source <- engine_of(x)$source
+  for (name in source$names$key) {
+    if (!is.character(x[[name]])) next
+    keys <- dplyr::distinct(dplyr::transmute(source$table, key = .data[[!!name]]))
+    folded <- dplyr::mutate(keys, folded = tolower(trimws(.data$key)))
+    twins <- dplyr::filter(dplyr::summarise(dplyr::group_by(folded, .data$folded), keys = dplyr::n()),
+                           .data$keys > 1L)
+    few <- dplyr::semi_join(folded, utils::head(dplyr::arrange(twins, .data$folded), 20L), by = "folded")
+    found <- fetched(source, dplyr::select(few, "key"), paste("Keys in", name, "that differ in case"))
+    report_twins(stats::setNames(list(found$key), name), name, "Keys in")
+  }
+}
