@@ -15,75 +15,93 @@ levels_of.ridge_database <- function(x, axis, groups, rule, of, values = NULL, .
          chosen_in_database(x, axis, groups, rule, of))
 }
 
-# f(spans, days): of keys their stretches, so that each counts once; of records they themselves.
-with_counted <- function(x, groups, of, f, more = NULL) {
-  by <- numbered_names("group", groups$names)
-  keys <- if (of == "keys") numbered_names("key", about(x)$names$key)
-  with_days(engine_of(x)$source, c(by, keys), more = more, function(spans, days) {
-    counted <- if (of == "keys") stretches_in_sql(spans, names(c(by, keys)))
-    else dplyr::filter(spans, .data$start < .data$stop)
-    f(counted, days)
+# f(spans, days) of the records that are not empty, with the columns of groups and, where keys are
+# counted, of the key.
+with_there <- function(x, groups, of, f, ...) {
+  with_days(engine_of(x)$source, counted_columns(x, groups, of), ..., f = function(spans, days) {
+    f(dplyr::filter(spans, .data$start < .data$stop), days)
   })
+}
+
+counted_columns <- function(x, groups, of) {
+  c(numbered_names("group", groups$names),
+    if (of == "keys") numbered_names("key", about(x)$names$key))
 }
 
 # Which periods of an axis a day is in, as places from 1: the first one that a span that starts
-# there touches, or has from its first day on; the last one that a span whose last day it is
-# touches, or has to its last day.
-places_on <- function(axis) {
+# there touches, or has from its first day on; the last one that a span that ends there touches,
+# or has to its last day.
+places_on <- function(axis, end_counts) {
   function(number) {
-    list(from_any = 1L + findInterval(number, axis$stop), to_any = findInterval(number, axis$first),
+    last <- number - !end_counts
+    list(from_any = 1L + findInterval(number, axis$stop),
          from_whole = 1L + findInterval(number - 1L, axis$first),
-         to_whole = findInterval(number + 1L, axis$stop))
+         to_any = findInterval(last, axis$first), to_whole = findInterval(last + 1L, axis$stop))
   }
 }
 
-# By the rules that choose periods.
+# By the rules that choose periods. What is active throughout a period may be so by several
+# records that meet; by the other rules one record is enough.
 chosen_in_database <- function(x, axis, groups, rule, of) {
-  from <- if (active_rules[[rule]]$begun_by == "last") "from_any" else "from_whole"
-  to <- if (active_rules[[rule]]$over_by == "first") "to_any" else "to_whole"
+  from <- c(from = if (active_rules[[rule]]$begun_by == "last") "from_any" else "from_whole")
+  to <- c(to = if (active_rules[[rule]]$over_by == "first") "to_any" else "to_whole")
+  ends <- counts_last_day(engine_of(x)$source)
   size <- axis_size(axis)
-  found <- with_counted(x, groups, of, more = places_on(axis), function(counted, days) {
-    placed <- with_places(counted, days, from, to, size)
-    if (of == "keys") placed <- each_once(placed, names(x_columns(x, groups)))
-    fetched(x, net_by_place(placed, names(numbered_names("group", groups$names))),
-            "Who comes and goes, by period")
-  })
+  by <- names(counted_columns(x, groups, of))
+  group <- numbered_names("group", groups$names)
+  joined <- of == "keys" && rule == "every_day"
+  placed <- function(spans, days) {
+    if (joined) spans <- with_places(stretches_in_sql(x, spans, by), days, from, to, ends)
+    # One without an end goes on behind all periods.
+    spans <- dplyr::mutate(spans, to = dplyr::case_when(
+      .data$stop == !!never(day_timeline()) ~ !!size, TRUE ~ .data$to))
+    spans <- dplyr::filter(spans, .data$from <= .data$to)
+    if (of == "keys" && !joined) spans <- only_new(spans, by, "from", "to", 1L)
+    changes <- changes_in_sql(x, spans, group, "from", "to", 1L)
+    fetched(x, summed_by(changes, c(names(group), "place")), "Who comes and who goes, by period")
+  }
+  found <- with_there(x, groups, of, placed, more = places_on(axis, ends),
+                      at_start = if (!joined) from, at_end = if (!joined) to)
   as.integer(summed_up(cells_by_place(found, groups, size + 1L))[seq_len(size), ])
 }
 
-x_columns <- function(x, groups) {
-  c(numbered_names("group", groups$names), numbered_names("key", about(x)$names$key))
+counts_last_day <- function(source) {
+  is.null(source$names$end) || source$end_counts
 }
 
-# The first and last period of each span.
-with_places <- function(counted, days, from, to, size) {
-  starts <- dplyr::transmute(days, start = .data$number, from = .data[[!!from]])
-  ends <- dplyr::transmute(days, last = .data$number, to = .data[[!!to]])
-  placed <- dplyr::mutate(counted, last = .data$stop - 1L)
-  placed <- dplyr::left_join(dplyr::left_join(placed, starts, by = "start"), ends, by = "last")
-  # One without an end goes on behind all periods.
-  placed <- dplyr::mutate(placed, to = dplyr::coalesce(.data$to, !!size))
-  dplyr::filter(placed, .data$from <= .data$to)
+with_places <- function(spans, days, from, to, ends) {
+  starts <- dplyr::transmute(days, start = .data$number, !!!rlang::syms(from))
+  stops <- dplyr::transmute(days, stop = .data$number + !!as.integer(ends), !!!rlang::syms(to))
+  dplyr::left_join(dplyr::left_join(spans, starts, by = "start"), stops, by = "stop")
 }
 
-# Of a key that has several stretches in one period the first one has it.
-each_once <- function(placed, by) {
-  placed <- dplyr::group_by(placed, dplyr::across(dplyr::all_of(by)))
-  placed <- dplyr::mutate(dbplyr::window_order(placed, .data$start), before = dplyr::lag(.data$to))
-  placed <- dplyr::mutate(dplyr::ungroup(placed), from = dplyr::case_when(
-    .data$before >= .data$from ~ .data$before + 1L, TRUE ~ .data$from))
-  dplyr::filter(placed, .data$from <= .data$to)
+# Of ranges with the same values of `by` what those before do not cover: the next one begins `next`
+# behind the last that is covered.
+only_new <- function(ranges, by, from, to, next_one) {
+  ranges <- dplyr::group_by(ranges, dplyr::across(dplyr::all_of(by)))
+  ranges <- dbplyr::window_order(ranges, .data[[!!from]], .data[[!!to]])
+  ranges <- dplyr::mutate(dbplyr::window_frame(ranges, -Inf, -1),
+                          before = max(.data[[!!to]], na.rm = TRUE))
+  ranges <- dplyr::mutate(dplyr::ungroup(ranges), !!from := dplyr::case_when(
+    .data$before + !!next_one > .data[[!!from]] ~ .data$before + !!next_one,
+    TRUE ~ .data[[!!from]]))
+  dplyr::filter(ranges, .data[[!!from]] < .data[[!!to]] + !!next_one)
 }
 
-net_by_place <- function(placed, by) {
-  come <- dplyr::transmute(placed, dplyr::across(dplyr::all_of(by)), place = .data$from, by = 1L)
-  go <- dplyr::transmute(placed, dplyr::across(dplyr::all_of(by)), place = .data$to + 1L, by = -1L)
-  summed_by(dplyr::union_all(come, go), c(by, "place"))
+# How many begin and how many are over, behind the last, at each place. Each range stands there
+# twice: once for its begin, once for its end.
+changes_in_sql <- function(x, ranges, groups, from, to, next_one) {
+  sides <- dbplyr::copy_inline(engine_of(x)$source$con, data.frame(one = 1L, side = 0:1))
+  both <- dplyr::inner_join(dplyr::mutate(ranges, one = 1L), sides, by = "one")
+  dplyr::transmute(both, dplyr::across(dplyr::all_of(unname(names(groups)))),
+                   place = dplyr::case_when(.data$side == 0L ~ .data[[!!from]],
+                                            TRUE ~ .data[[!!to]] + !!next_one),
+                   by = dplyr::case_when(.data$side == 0L ~ 1L, TRUE ~ -1L))
 }
 
-summed_by <- function(changes, by) {
+summed_by <- function(changes, by, ...) {
   changes <- dplyr::group_by(changes, dplyr::across(dplyr::all_of(by)))
-  dplyr::ungroup(dplyr::summarise(changes, by = sum(.data$by, na.rm = TRUE)))
+  dplyr::ungroup(dplyr::summarise(changes, by = sum(.data$by, na.rm = TRUE), ...))
 }
 
 # A matrix by place and group of what was found, 0 where nothing was.
@@ -102,40 +120,42 @@ summed_up <- function(cells) {
 mean_in_database <- function(x, axis, groups, of) {
   edges <- sort(unique(c(axis$first, axis$stop)))
   behind <- function(number) list(edge = 1L + findInterval(number, edges))
-  by <- names(numbered_names("group", groups$names))
-  found <- with_counted(x, groups, of, more = behind, function(counted, days) {
-    at <- function(column, sign) {
-      dplyr::transmute(counted, dplyr::across(dplyr::all_of(by)), number = .data[[!!column]],
-                       by = !!sign)
-    }
-    changes <- dplyr::inner_join(dplyr::union_all(at("start", 1L), at("stop", -1L)),
-                                 dplyr::select(days, dplyr::all_of(c("number", "edge"))), by = "number")
-    changes <- dplyr::group_by(changes, dplyr::across(dplyr::all_of(c(by, place = "edge"))))
-    changes <- dplyr::summarise(changes, by = sum(.data$by, na.rm = TRUE),
-                                days = sum(.data$by * .data$number, na.rm = TRUE))
-    fetched(x, dplyr::ungroup(changes), "Starts and stops, and the sums of their days")
+  group <- numbered_names("group", groups$names)
+  found <- with_there(x, groups, of, more = behind, f = function(spans, days) {
+    edge <- dplyr::select(days, place = "number", "edge")
+    changes <- dplyr::inner_join(day_changes(x, spans, groups, of), edge, by = "place")
+    changes <- dplyr::mutate(changes, day = .data$by * .data$place)
+    changes <- dplyr::mutate(changes, place = .data$edge)
+    fetched(x, summed_by(changes, c(names(group), "place"), days = sum(.data$day, na.rm = TRUE)),
+            "Starts and stops, and the sums of their days")
   })
   inside <- lapply(found, `[`, found$place <= length(edges))
-  begun <- summed_up(cells_by_place(inside, groups, length(edges)))
-  covered <- begun * edges - summed_up(cells_by_place(inside, groups, length(edges), "days"))
-  length <- axis$stop - axis$first
-  as.vector((covered[match(axis$stop, edges), , drop = FALSE] -
-             covered[match(axis$first, edges), , drop = FALSE]) / length)
+  sums <- function(value) summed_up(cells_by_place(inside, groups, length(edges), value))
+  covered <- sums("by") * edges - sums("days")
+  until <- function(day) covered[match(day, edges), , drop = FALSE]
+  as.vector((until(axis$stop) - until(axis$first)) / (axis$stop - axis$first))
+}
+
+# Of each key what is not covered by its records before.
+day_changes <- function(x, spans, groups, of) {
+  by <- names(counted_columns(x, groups, of))
+  if (of == "keys") spans <- only_new(spans, by, "start", "stop", 0L)
+  changes_in_sql(x, spans, numbered_names("group", groups$names), "start", "stop", 0L)
 }
 
 # The most on a day: of what is there on the first day of a period, and of what changes within it.
 peak_in_database <- function(x, axis, groups, of) {
   size <- axis_size(axis)
   by <- names(numbered_names("group", groups$names))
-  found <- with_counted(x, groups, of, more = places_on(axis), function(counted, days) {
-    places <- dplyr::select(days, dplyr::all_of(c("number", "from_whole", "from_any", "to_any")))
-    levels <- dplyr::inner_join(running_levels(counted, by), places, by = "number")
+  found <- with_there(x, groups, of, more = places_on(axis, TRUE), f = function(spans, days) {
+    places <- dplyr::select(days, place = "number", "from_whole", "from_any", "to_any")
+    levels <- dplyr::inner_join(running_levels(x, spans, groups, of), places, by = "place")
     within <- dplyr::filter(levels, .data$from_any == .data$to_any)
-    within <- dplyr::group_by(within, dplyr::across(dplyr::all_of(c(by, place = "to_any"))))
-    begin <- dplyr::group_by(levels, dplyr::across(dplyr::all_of(c(by, place = "from_whole"))))
-    list(within = fetched(x, dplyr::ungroup(dplyr::summarise(within, by = max(.data$level, na.rm = TRUE))),
+    within <- dplyr::group_by(within, dplyr::across(dplyr::all_of(c(by, "to_any"))))
+    within <- dplyr::summarise(within, by = max(.data$level, na.rm = TRUE))
+    list(within = fetched(x, dplyr::rename(dplyr::ungroup(within), place = "to_any"),
                           "The highest level by changes within each period"),
-         begin = fetched(x, dplyr::ungroup(dplyr::summarise(begin, by = sum(.data$by, na.rm = TRUE))),
+         begin = fetched(x, summed_by(dplyr::mutate(levels, place = .data$from_whole), c(by, "place")),
                          "What changes up to the first day of each period"))
   })
   first <- summed_up(cells_by_place(found$begin, groups, size + 1L))[seq_len(size), , drop = FALSE]
@@ -143,28 +163,24 @@ peak_in_database <- function(x, axis, groups, of) {
 }
 
 # Change by change: `by` how much, and the level from there on.
-running_levels <- function(counted, by) {
-  at <- function(column, sign) {
-    dplyr::transmute(counted, dplyr::across(dplyr::all_of(by)), number = .data[[!!column]],
-                     by = !!sign)
-  }
-  changes <- summed_by(dplyr::union_all(at("start", 1L), at("stop", -1L)), c(by, "number"))
+running_levels <- function(x, spans, groups, of) {
+  by <- names(numbered_names("group", groups$names))
+  changes <- summed_by(day_changes(x, spans, groups, of), c(by, "place"))
   changes <- dplyr::group_by(dplyr::filter(changes, .data$by != 0L),
                              dplyr::across(dplyr::all_of(by)))
-  changes <- dbplyr::window_frame(dbplyr::window_order(changes, .data$number), -Inf, 0)
+  changes <- dbplyr::window_frame(dbplyr::window_order(changes, .data$place), -Inf, 0)
   dplyr::ungroup(dplyr::mutate(changes, level = sum(.data$by, na.rm = TRUE)))
 }
 
 # Without an axis: the level from each change to the next.
 changes_in_database <- function(x, groups, of) {
-  by <- names(numbered_names("group", groups$names))
-  found <- with_counted(x, groups, of, function(counted, days) {
-    fetched(x, running_levels(counted, by), "The level from each change on")
+  found <- with_there(x, groups, of, f = function(spans, days) {
+    fetched(x, running_levels(x, spans, groups, of), "The level from each change on")
   })
   group <- places_of_groups(found, groups)
-  order <- order(group, found$number)
+  order <- order(group, found$place)
   group <- group[order]
-  start <- as.integer(found$number)[order]
+  start <- as.integer(found$place)[order]
   level <- as.integer(found$level)[order]
   last <- c(group[-1] != group[-length(group)], TRUE)[seq_along(group)]
   stop <- c(start[-1], NA)[seq_along(start)]

@@ -1,26 +1,23 @@
 # What records in a database answer about partitions.
 
 # Runs without a break of the spans with the same values of `by`: a new one begins where a span
-# starts more than `far` days behind all before it. Spans that are alike are one, so that their
-# order is always the same.
-stretches_in_sql <- function(spans, by, far = 0L) {
-  alike <- dplyr::group_by(dplyr::filter(spans, .data$start < .data$stop),
-                           dplyr::across(dplyr::all_of(c(by, "start", "stop"))))
-  alike <- dplyr::ungroup(dplyr::summarise(alike, records = dplyr::n()))
-  by_start <- function(table) {
-    table <- dplyr::group_by(table, dplyr::across(dplyr::all_of(by)))
-    dbplyr::window_order(table, .data$start, .data$stop)
-  }
-  reached <- dplyr::mutate(dbplyr::window_frame(by_start(alike), -Inf, -1),
+# starts more than `far` days behind all before it. `piece` is the start of the run that is the
+# latest by then, the same for all that start on one day, in whichever order they come.
+stretches_in_sql <- function(x, spans, by, far = 0L) {
+  con <- engine_of(x)$source$con
+  by_start <- dplyr::group_by(spans, dplyr::across(dplyr::all_of(by)))
+  by_start <- dbplyr::window_order(by_start, .data$start, .data$stop)
+  reached <- dplyr::mutate(dbplyr::window_frame(by_start, -Inf, -1),
                            before = max(.data$stop, na.rm = TRUE))
-  reached <- dplyr::mutate(dplyr::ungroup(reached), begins = dplyr::case_when(
-    .data$start - .data$before <= !!far ~ 0L, TRUE ~ 1L))
-  pieces <- dplyr::mutate(dbplyr::window_frame(by_start(reached), -Inf, 0),
-                          piece = sum(.data$begins, na.rm = TRUE))
-  pieces <- dplyr::group_by(dplyr::ungroup(pieces), dplyr::across(dplyr::all_of(c(by, "piece"))))
-  dplyr::ungroup(dplyr::summarise(pieces, start = min(.data$start, na.rm = TRUE),
-                                  stop = max(.data$stop, na.rm = TRUE),
-                                  records = sum(.data$records, na.rm = TRUE)))
+  begun <- dplyr::mutate(dplyr::ungroup(reached), begun = dplyr::case_when(
+    .data$start - .data$before <= !!far ~ NA_integer_, TRUE ~ .data$start))
+  latest <- dbplyr::win_over(dbplyr::build_sql("MAX(", dbplyr::ident("begun"), ")", con = con),
+                             partition = if (length(by)) dbplyr::ident(by),
+                             order = dbplyr::ident("start"), con = con)
+  pieces <- dplyr::mutate(begun, piece = !!latest)
+  pieces <- dplyr::group_by(pieces, dplyr::across(dplyr::all_of(c(by, "piece"))))
+  pieces <- dplyr::summarise(pieces, stop = max(.data$stop, na.rm = TRUE), records = dplyr::n())
+  dplyr::rename(dplyr::ungroup(pieces), start = "piece")
 }
 
 #' @export
@@ -31,7 +28,8 @@ stretches_of.ridge_database <- function(x, names, far, table = NULL, between = F
   if (tags || places) refuse_in_database("A question about each record of a stretch")
   columns <- numbered_names("line", names)
   found <- with_days(engine_of(x)$source, columns, function(spans, days) {
-    fetched(x, stretches_in_sql(spans, names(columns), as.integer(far)), "The stretches")
+    there <- dplyr::filter(spans, .data$start < .data$stop)
+    fetched(x, stretches_in_sql(x, there, names(columns), as.integer(far)), "The stretches")
   })
   values <- stats::setNames(found[names(columns)], names)
   coded <- if (length(names) > 0) code_values(values)

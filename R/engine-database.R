@@ -13,8 +13,9 @@ database_engine <- function(source, facts) {
 }
 
 # f(spans, days): the records as whole numbers `start` and `stop` with these columns, by the names
-# that they are to have, and the days with what `more` says of their numbers; both lazy tables.
-with_days <- function(source, columns, f, more = NULL) {
+# that they are to have, and the days with what `more` says of their numbers; both lazy tables. What
+# `at_start` and `at_end` name of that goes along with the days on which a record starts and ends.
+with_days <- function(source, columns, f, more = NULL, at_start = NULL, at_end = NULL) {
   number <- seq.int(source$days[1], source$days[2] + 1L)
   table <- c(list(number = number, date = as_date(number), text = format(as_date(number))),
              if (!is.null(more)) more(number))
@@ -22,13 +23,13 @@ with_days <- function(source, columns, f, more = NULL) {
   table <- table[setdiff(names(table), c("date", "text")[!kinds])]
   put <- put_table(source$con, tibble::new_tibble(table, nrow = length(number)))
   on.exit(put$drop())
-  f(with_numbers_of_days(source, columns, put$table), put$table)
+  f(with_numbers_of_days(source, columns, put$table, at_start, at_end), put$table)
 }
 
 # A temporary table; where none may be made its rows are written into the question.
 put_table <- function(con, rows) {
   name <- fresh_table_name()
-  made <- tryCatch(dplyr::copy_to(con, rows, name, temporary = TRUE, analyze = FALSE),
+  made <- tryCatch(dplyr::copy_to(con, rows, name, temporary = TRUE),
                    error = function(cnd) NULL)
   if (is.null(made)) return(list(table = dbplyr::copy_inline(con, rows), drop = function() NULL))
   list(table = made, drop = function() try(DBI::dbRemoveTable(con, name), silent = TRUE))
@@ -42,21 +43,21 @@ fresh_table_name <- local({
   }
 })
 
-# never: a span without an end stops behind all days.
-with_numbers_of_days <- function(source, columns, days) {
-  spans <- named_records(source, columns)
-  spans <- joined_days(spans, days, source$kinds[["start"]], "start_given", "start")
+# A span without an end stops behind all days.
+with_numbers_of_days <- function(source, columns, days, at_start, at_end) {
   one_day <- is.null(source$names$end)
+  spans <- named_records(source, columns)
+  spans <- joined_days(spans, days, source$kinds[["start"]], "start_given",
+                       c(start = "number", at_start, if (one_day) at_end))
   if (one_day) {
     stop <- rlang::expr(.data$start + 1L)
   } else {
-    spans <- joined_days(spans, days, source$kinds[["end"]], "end_given", "end_number")
+    spans <- joined_days(spans, days, source$kinds[["end"]], "end_given",
+                         c(end_number = "number", at_end))
     stop <- rlang::expr(dplyr::case_when(.data$is_open == 1L ~ !!never(day_timeline()),
                                          TRUE ~ .data$end_number + !!as.integer(source$end_counts)))
   }
-  spans <- dplyr::mutate(spans, stop = !!stop)
-  dplyr::select(spans, dplyr::all_of(c(names(columns), "start", "stop", "start_given",
-                                       if (!one_day) c("end_given", "is_open"))))
+  dplyr::mutate(spans, stop = !!stop)
 }
 
 # The columns that are needed, under names that are ours.
@@ -77,9 +78,9 @@ open_condition <- function(source) {
                                TRUE ~ 0L))
 }
 
-joined_days <- function(spans, days, kind, given, number) {
+joined_days <- function(spans, days, kind, given, wanted) {
   by <- if (kind == "dates") "date" else "text"
-  own <- dplyr::transmute(days, !!given := .data[[by]], !!number := .data$number)
+  own <- dplyr::transmute(days, !!given := .data[[by]], !!!rlang::syms(wanted))
   dplyr::left_join(spans, own, by = given)
 }
 
