@@ -6,7 +6,8 @@
 #'
 #' @param result A result of a verb that asks about records.
 #' @param as `"r"`: a pipe in R; `"command"`: a command line of `ridge`; `"almanac"`: an almanac
-#'   of one page with this question, for [build_almanac()].
+#'   of one page with this question, for [build_almanac()]; `"sql"`, where a database answered:
+#'   the statements, each with a comment that says what it is for. They are put once more for it.
 #' @param source The spans object that the result was made of: needed where the result
 #'   was saved and read back. `NULL`: the one of this session.
 #' @return One string. Records that came from no file are called by the name that they
@@ -23,7 +24,7 @@
 #' cat(how_asked(counts, as = "command"))
 #' @export
 how_asked <- function(result, as = "r", source = NULL) {
-  check_choice(as, c("r", "command", "almanac"), "as")
+  check_choice(as, c("r", "command", "almanac", "sql"), "as")
   x <- if (inherits(result, "ridge_result")) source %||% records_of_handle(about(result)$records)
   if (is.null(x) || is.null(about(result)$question$arguments)) {
     ridge_abort(
@@ -34,12 +35,26 @@ how_asked <- function(result, as = "r", source = NULL) {
   }
   if (as == "almanac") refuse_elsewhere(x, "An almanac")
   question <- about(result)$question
+  if (as == "sql") {
+    return(spell_in_sql(question, x))
+  }
+  if (as == "command" && in_database(x)) refuse_in_database("A command")
   text <- switch(as, r = spell_in_r(question, x), command = spell_command(question, x),
                  almanac = spell_almanac(spell_command(question, x)))
   dropped <- about(x)$dropped - (about(x)$unseen %||% 0)
   if (dropped == 0) text
   else paste0("# ", format_number(dropped), " of ", count_of(about(x)$given, "record"),
               " were dropped first\n", text)
+}
+
+# The statements that answer it: the question is put once more to tell them.
+spell_in_sql <- function(question, x) {
+  if (!in_database(x)) {
+    ridge_abort(c("{arg_set('as', 'sql')} is about records in a database, and these are not.",
+                  i = "Say {arg_set('as', 'r')}, {.val command} or {.val almanac}."), "argument",
+                arg = "as", value = "sql")
+  }
+  paste(statements_of(question, x), collapse = "\n\n")
 }
 
 spell_command <- function(question, x) {

@@ -32,6 +32,8 @@ put_table <- function(con, rows) {
   made <- tryCatch(dplyr::copy_to(con, rows, name, temporary = TRUE),
                    error = function(cnd) NULL)
   if (is.null(made)) return(list(table = dbplyr::copy_inline(con, rows), drop = function() NULL))
+  tell_statement(paste0("-- ", name, ": a temporary table of ", count_of(nrow(rows), "row"), " with ",
+                        and_list(names(rows)), ", made for this question"))
   list(table = made, drop = function() try(DBI::dbRemoveTable(con, name), silent = TRUE))
 }
 
@@ -88,10 +90,8 @@ joined_days <- function(spans, days, kind, given, wanted) {
 fetched <- function(x, table, step) {
   source <- if (inherits(x, "ridge_spans")) engine_of(x)$source else x
   sql <- in_steps(table)
-  if (!is.null(statement_log$kept)) {
-    statement_log$kept <- c(statement_log$kept, list(list(step = step, sql = sql)))
-  }
   found <- as.list(DBI::dbGetQuery(source$con, sql))
+  tell_statement(paste0("-- ", step, "\n", sql, ";\n-- rows fetched: ", length(found[[1]])))
   lapply(found, function(column) if (inherits(column, "integer64")) as.double(column) else column)
 }
 
@@ -107,12 +107,16 @@ in_steps <- function(table) {
 # Where the statements of a question are gathered, while that is wanted.
 statement_log <- new.env(parent = emptyenv())
 
+tell_statement <- function(text) {
+  if (!is.null(statement_log$kept)) statement_log$kept <- c(statement_log$kept, text)
+}
+
 # The statements that a question runs.
 statements_of <- function(question, x) {
-  statement_log$kept <- list()
+  statement_log$kept <- character()
   on.exit(statement_log$kept <- NULL)
   ask_again(question, x)
-  vapply(statement_log$kept, function(ran) paste0("-- ", ran$step, "\n", ran$sql, ";"), "")
+  unique(statement_log$kept)
 }
 
 #' @export

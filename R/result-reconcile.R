@@ -83,6 +83,7 @@ reconcile.ridge_result <- function(result, source = NULL) {
     !inherits(result, "ridge_findings")
   checks <- if (nothing) list(nothing_check(result))
   else if (in_parts(x)) checks_in_parts(result, x)
+  else if (in_database(x)) checks_in_database(result, x)
   else c(source_checks(result, x), label_checks(result, x))
   reconciled(checks, x)
 }

@@ -67,7 +67,9 @@ also_from_distribution <- function(name, there) {
 
 # Drives a browser in tests; needs headers of the system where it is built.
 also_from_distribution("libssl-dev", file.exists("/usr/include/openssl/ssl.h"))
-optional <- "chromote"
+# Asks a PostgreSQL server in tests; needs its client library where it is built.
+also_from_distribution("libpq-dev", file.exists("/usr/include/postgresql/libpq-fe.h"))
+optional <- c("chromote", "RPostgres")
 
 packages <- wanted(commandArgs(trailingOnly = TRUE))
 missing <- lacking(packages)

@@ -1,0 +1,49 @@
+# Counts in a database once more, another way: each span is joined to the periods by range, and
+# who is there is counted.
+
+plain_levels_in_database <- function(x, axis, groups, rule, of) {
+  source <- engine_of(x)$source
+  periods <- put_table(source$con, plain_periods(axis, rule))
+  on.exit(periods$drop())
+  by <- names(counted_columns(x, groups, of))
+  group <- names(numbered_names("group", groups$names))
+  found <- with_there(x, groups, of, f = function(spans, days) {
+    if (of == "keys" && rule %in% c("every_day", "mean_day")) spans <- stretches_in_sql(x, spans, by)
+    met <- dplyr::inner_join(spans, periods$table, sql_on = meets_in_sql(source$con))
+    # Each key once, however many of its spans meet a period.
+    if (of == "keys" && !is_average(rule)) {
+      met <- dplyr::distinct(met, !!!rlang::syms(c(by, "place")))
+    }
+    met <- dplyr::group_by(met, dplyr::across(dplyr::all_of(c(group, "place"))))
+    fetched(x, dplyr::ungroup(plain_count(met, rule)),
+            "The same, each span joined to its periods")
+  })
+  levels <- cells_by_place(found, groups, axis_size(axis))
+  if (is_average(rule)) levels / (axis$stop - axis$first) else levels
+}
+
+# A span meets a period where it has begun by the one day and is not over by the other.
+plain_periods <- function(axis, rule) {
+  at <- if (is_average(rule)) deciding_ticks("any_day", axis$first, axis$stop, axis$timeline)
+  else deciding_ticks(rule, axis$first, axis$stop, axis$timeline)
+  tibble::new_tibble(list(place = seq_along(axis$first), first = axis$first, behind = axis$stop,
+                          begun_by = at$begun_by, over_by = at$over_by),
+                     nrow = axis_size(axis))
+}
+
+meets_in_sql <- function(con) {
+  side <- function(table, column) {
+    dbplyr::build_sql(dbplyr::ident(table), ".", dbplyr::ident(column), con = con)
+  }
+  dbplyr::build_sql(side("LHS", "start"), " <= ", side("RHS", "begun_by"), " AND ",
+                    side("LHS", "stop"), " > ", side("RHS", "over_by"), con = con)
+}
+
+plain_count <- function(met, rule) {
+  if (!is_average(rule)) return(dplyr::summarise(met, by = dplyr::n()))
+  met <- dplyr::mutate(met, until = dplyr::case_when(.data$stop < .data$behind ~ .data$stop,
+                                                     TRUE ~ .data$behind),
+                       since = dplyr::case_when(.data$start > .data$first ~ .data$start,
+                                                TRUE ~ .data$first))
+  dplyr::summarise(met, by = sum(.data$until - .data$since, na.rm = TRUE))
+}

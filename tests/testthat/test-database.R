@@ -1,0 +1,169 @@
+# Records in a database: the same answers as in memory, to the last bit, by SQL that is generated.
+
+connected <- function(server, env = parent.frame()) {
+  for (package in c("dplyr", "dbplyr", "DBI")) skip_if_not_installed(package)
+  skip_if_not_installed(if (server == "sqlite") "RSQLite" else "RPostgres")
+  address <- Sys.getenv("RIDGE_POSTGRES")
+  skip_if(server == "postgres" && address == "", "There is no PostgreSQL server.")
+  con <- if (server == "sqlite") DBI::dbConnect(RSQLite::SQLite(), ":memory:")
+  else do.call(DBI::dbConnect, c(list(RPostgres::Postgres()), words_of_address(address)))
+  withr::defer(suppressWarnings(DBI::dbDisconnect(con)), env)
+  con
+}
+
+# "host=... user=... dbname=..."
+words_of_address <- function(address) {
+  words <- strsplit(strsplit(address, " ")[[1]], "=")
+  stats::setNames(lapply(words, `[`, 2), vapply(words, `[`, "", 1))
+}
+
+# SQLite has no dates: they are texts there.
+in_table <- function(con, records, name = "records_of_a_test") {
+  if (inherits(con, "SQLiteConnection")) {
+    dated <- vapply(records, inherits, NA, "Date")
+    records[dated] <- lapply(records[dated], format)
+    for (column in names(records)[dated]) records[[column]][records[[column]] %in% "NA"] <- NA
+  }
+  DBI::dbWriteTable(con, name, as.data.frame(records), temporary = TRUE, overwrite = TRUE)
+  dplyr::tbl(con, name)
+}
+
+expect_same_in_database <- function(ask, filed, in_memory, label) {
+  expected <- ask(in_memory)
+  found <- ask(filed)
+  expect_identical(as.data.frame(found), as.data.frame(expected), label = label)
+  expect_identical(conventions(found), conventions(expected), label = paste(label, "(line)"))
+}
+
+own_halves <- own_periods(day(c("2024-01-01", "2024-02-15")), day("2024-06-30"))
+
+for (server in c("sqlite", "postgres")) {
+  test_that(paste("counts by all rules, levels and stretches are those of memory:", server), {
+    con <- connected(server)
+    for (seed in if (server == "sqlite") c(2, 5, 9) else c(3, 6, 8)) {
+      records <- random_records(seed)
+      ends <- seed %% 2 == 0
+      declare <- function(data) suppressMessages(spans(data, start, end, key = who, end_counts = ends, as_of = "2024-04-10"))
+      x <- declare(in_table(con, records))
+      m <- declare(records)
+      label <- paste(server, seed)
+      expect_identical(conventions(x), conventions(m), label = label)
+      by <- list("month", "week", "day", "10 days", own_halves)[[seed %% 5 + 1]]
+      for (rule in almanacridge:::rule_names()) {
+        of <- c("keys", "records")[seed %% 2 + 1]
+        expect_same_in_database(function(x) active(x, by = by, group = site, rule = rule, of = of, total = seed > 5), x, m, paste(label, rule))
+      }
+      expect_same_in_database(function(x) active(x, by = "week", from = "2024-02-20", to = "2024-03-10"), x, m, paste(label, "window"))
+      expect_same_in_database(function(x) active(x, on = c("2024-02-29", "2024-03-01", "2024-04-01"), group = c(site, who)), x, m, paste(label, "on"))
+      expect_same_in_database(function(x) active(x, group = site, show = "records"), x, m, paste(label, "keys behind"))
+      expect_same_in_database(function(x) concurrency(x, group = site), x, m, paste(label, "levels"))
+      expect_same_in_database(function(x) peaks(x, capacity = 2), x, m, paste(label, "peaks"))
+      expect_same_in_database(function(x) consecutive(x), x, m, paste(label, "stretches"))
+      expect_same_in_database(function(x) consecutive(x, per = site, tolerance = 3), x, m, paste(label, "stretches of sites"))
+      expect_same_in_database(function(x) consecutive(x, per = NULL, longest = TRUE), x, m, paste(label, "longest"))
+    }
+  })
+
+  test_that(paste("records of one day, of no end, and ends that mean none:", server), {
+    con <- connected(server)
+    records <- data.frame(who = c("a", "b", "a", "c"), start = day("2024-01-05") + c(0, 3, 1, 40), end = day(c("2024-02-01", "9999-12-31", NA, "2024-02-14")))
+    for (declare in list(function(data) spans(data, start, NULL, key = who, as_of = "2024-03-01"),
+                         function(data) spans(data, start, NA, key = who, as_of = "2024-03-01"),
+                         function(data) spans(data, start, end, means_open = "9999-12-31", as_of = "2024-03-01"),
+                         function(data) spans(data, start, end, key = c(who, end), means_open = as.Date("9999-12-31"), as_of = "2024-03-01"))) {
+      wide <- replace(records, "end", list(replace(records$end, is.na(records$end), day("2024-02-01"))))
+      data <- if (is.null(body(declare)$means_open)) records else wide
+      x <- declare(in_table(con, data))
+      m <- declare(data)
+      if (identical(almanacridge:::about(m)$names$key, c("who", "end")) && server == "sqlite") next
+      expect_identical(conventions(x), conventions(m))
+      for (rule in c("any_day", "every_day", "mean_day")) expect_same_in_database(function(x) active(x, by = "week", rule = rule), x, m, rule)
+      expect_same_in_database(function(x) concurrency(x, of = "records"), x, m, "levels")
+    }
+  })
+
+  test_that(paste("names and values that look like SQL are names and values:", server), {
+    con <- connected(server)
+    odd <- c("select", "From when, \"to\"", "o'clock; drop table x", "GROUP")
+    records <- data.frame(c("a'b", "--", "\"x\"", "a'b"), day("2024-01-05") + 0:3, day("2024-02-05") + 0:3, c("';", "union", NA, "';"))
+    names(records) <- odd
+    declare <- function(data) spans(data, tidyselect::all_of(odd[2]), tidyselect::all_of(odd[3]), key = tidyselect::all_of(odd[1]), as_of = "2024-03-01")
+    table <- in_table(con, records, "Order by \"me\"; --")
+    expect_same_in_database(function(x) active(x, by = "week", group = tidyselect::all_of(odd[4])), declare(table), declare(records), "odd names")
+    expect_same_in_database(consecutive, declare(table), declare(records), "odd names")
+  })
+
+  test_that(paste("what cannot be used is told, with how many there are:", server), {
+    con <- connected(server)
+    sound <- data.frame(who = c("a", "b", "c"), start = day("2024-01-05") + 0:2, end = day("2024-02-05") + 0:2)
+    declare <- function(change) {
+      records <- sound
+      records[[change[[1]]]][2:3] <- change[[2]]
+      spans(in_table(con, records), start, end, key = who, as_of = "2024-03-01")
+    }
+    expect_error(declare(list("start", day(NA))), "2 records cannot be used.*\"start\" is missing \\(2 records\\)", class = "ridge_error_records")
+    expect_error(declare(list("who", NA)), "\"who\" is missing \\(2 records\\)", class = "ridge_error_records")
+    expect_error(declare(list("end", day("2023-01-01"))), "\"end\" is before the start \\(2 records\\)", class = "ridge_error_records")
+    expect_error(declare(list("end", day("9999-12-31"))), "more than 100 years ahead.*means_open", class = "ridge_error_records")
+    if (server == "sqlite") {
+      sound[2:3] <- lapply(sound[2:3], format)
+      expect_error(declare(list("start", "soon")), "\"start\" \"soon\" is no day \\(2 records\\)", class = "ridge_error_records")
+      expect_error(declare(list("end", "2024-02-30")), "\"end\" \"2024-02-30\" is no day", class = "ridge_error_records")
+      expect_error(declare(list("end", "still here")), "\"still here\" is no day", class = "ridge_error_records")
+      expect_error(spans(in_table(con, transform(sound, start = 1:3)), start, end), "holds no dates, but values like", class = "ridge_error_records")
+    }
+    expect_message(spans(in_table(con, transform(sound, who = c("Ada", "ada ", "b"))), start, end, key = who, as_of = "2024-03-01"), "differ only in case")
+  })
+
+  test_that(paste("questions are told in SQL, and only answers leave:", server), {
+    con <- connected(server)
+    records <- data.frame(who = sprintf("k%d", 1:900 %% 300), site = c("north", "south", NA), start = day("2024-01-01") + 1:900 %% 90)
+    records$end <- records$start + 1:900 %% 40
+    x <- suppressMessages(spans(in_table(con, records), start, end, key = who, as_of = "2024-04-10"))
+    result <- active(x, group = site)
+    told <- how_asked(result, as = "sql")
+    expect_match(told, "-- The groups\nSELECT DISTINCT")
+    expect_match(told, "-- Who comes and who goes, by period\nWITH ")
+    expect_no_match(told, "2024-0")
+    expect_match(how_asked(result), "spans(start, end, key = who, as_of = \"2024-04-10\")", fixed = TRUE)
+    # By group and period, with one behind the last.
+    rows <- regmatches(told, gregexpr("(?<=-- rows fetched: )[0-9]+", told, perl = TRUE))[[1]]
+    expect_length(rows, 2)
+    expect_true(all(as.integer(rows) <= 3 * (4 + 1)))
+    expect_true(all(reconcile(result)$ok))
+    for (rule in c("first_day", "every_day", "mean_day")) expect_true(all(reconcile(active(x, by = "week", group = site, rule = rule, total = TRUE))$ok))
+    expect_match(conventions(reconcile(concurrency(x))), "not proven")
+    # One that is wrong does not tie.
+    wrong <- result
+    attributes(wrong) <- NULL
+    wrong[[4]][1] <- wrong[[4]][1] + 1L
+    attributes(wrong) <- attributes(result)
+    expect_false(all(reconcile(wrong)$ok))
+    # Nothing of ours is left.
+    expect_identical(grep("ridge_days", DBI::dbListTables(con)), integer())
+    expect_output(print(x), "In a database, with the columns who, site, start and end.")
+  })
+}
+
+test_that("what a database does not answer is refused with the way out", {
+  con <- connected("sqlite")
+  records <- random_records(5)
+  table <- in_table(con, records)
+  x <- spans(table, start, end, key = who, as_of = "2024-04-10")
+  for (ask in list(movement, scaffold, overlaps, gaps, cohorts, roster, function(x) as_seen_on(x, "2024-03-01"), check_spans, elapsed, function(x) explain_count(x, "2024-03-01"),
+                   function(x) time_within(x), function(x) allocate(x, 5), length_of_stay, function(x) restated(x, x),
+                   function(x) consecutive(x, show = "records"), function(x) consecutive(x, calendar = calendar_rules()), function(x) missing_days(x))) {
+    expect_error(ask(x), "in a database", class = "ridge_error_engine", label = deparse(ask)[1])
+  }
+  expect_error(x[1, ], "lie in a database: there is no table to change", class = "ridge_error_engine")
+  expect_error(as.data.frame(x), "lie in a database", class = "ridge_error_engine")
+  expect_error(write_records(x, tempfile(fileext = ".csv")), "A file of the records is not answered in a database", class = "ridge_error_engine")
+  for (arg in list(list(tz = "UTC"), list(date_order = "dmy"), list(days = TRUE), list(where = quote(share > 1)))) {
+    expect_error(rlang::inject(spans(table, start, end, !!!arg)), paste0("`", names(arg), "` plays no part for a table in a database"), class = "ridge_error_argument")
+  }
+  expect_error(spans(table, start, end, weight = share), "Weights in a database are not summed yet", class = "ridge_error_argument")
+  expect_error(spans(table, start, end, unusable = "set_aside"), "are not set aside yet", class = "ridge_error_argument")
+  expect_error(spans(table, begin, end), class = "ridge_error_column")
+  expect_error(how_asked(active(spans(records, start, end)), as = "sql"), "is about records in a database", class = "ridge_error_argument")
+  expect_error(how_asked(active(x), as = "command"), "A command is not answered in a database", class = "ridge_error_engine")
+})
