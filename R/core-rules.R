@@ -69,6 +69,13 @@ deciding_ticks <- function(rule, first, stop, timeline) {
   list(begun_by = at[[active_rules[[rule]]$begun_by]], over_by = at[[active_rules[[rule]]$over_by]])
 }
 
+# May several records that meet be active by it where none of them is by itself? So it is where
+# the whole of a period has to be covered.
+is_met_jointly <- function(rule) {
+  identical(unlist(active_rules[[rule]][c("begun_by", "over_by")], use.names = FALSE),
+            c("first", "last"))
+}
+
 # Is the rule only decided by the last moment of a period: can what is not over yet still
 # fail it?
 is_decided_late <- function(rule) {

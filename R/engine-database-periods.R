@@ -10,9 +10,9 @@ levels_of.ridge_database <- function(x, axis, groups, rule, of, values = NULL, .
   if (groups$size == 0L) {
     return(if (is_average(rule)) double() else integer())
   }
-  switch(rule, mean_day = mean_in_database(x, axis, groups, of),
-         peak_day = peak_in_database(x, axis, groups, of),
-         chosen_in_database(x, axis, groups, rule, of))
+  if (is_average(rule)) mean_in_database(x, axis, groups, of)
+  else if (adds_up(rule)) chosen_in_database(x, axis, groups, rule, of)
+  else peak_in_database(x, axis, groups, of)
 }
 
 # f(spans, days) of the records that are not empty, with the columns of groups and, where keys are
@@ -49,7 +49,7 @@ chosen_in_database <- function(x, axis, groups, rule, of) {
   size <- axis_size(axis)
   by <- names(counted_columns(x, groups, of))
   group <- numbered_names("group", groups$names)
-  joined <- of == "keys" && rule == "every_day"
+  joined <- of == "keys" && is_met_jointly(rule)
   placed <- function(spans, days) {
     if (joined) spans <- with_places(stretches_in_sql(x, spans, by), days, from, to, ends)
     # One without an end goes on behind all periods.
@@ -155,7 +155,8 @@ peak_in_database <- function(x, axis, groups, of) {
     within <- dplyr::summarise(within, by = max(.data$level, na.rm = TRUE))
     list(within = fetched(x, dplyr::rename(dplyr::ungroup(within), place = "to_any"),
                           "The highest level by changes within each period"),
-         begin = fetched(x, summed_by(dplyr::mutate(levels, place = .data$from_whole), c(by, "place")),
+         begin = fetched(x, summed_by(dplyr::mutate(levels, place = .data$from_whole),
+                                      c(by, "place")),
                          "What changes up to the first day of each period"))
   })
   first <- summed_up(cells_by_place(found$begin, groups, size + 1L))[seq_len(size), , drop = FALSE]

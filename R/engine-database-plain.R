@@ -8,7 +8,8 @@ plain_levels_in_database <- function(x, axis, groups, rule, of) {
   by <- names(counted_columns(x, groups, of))
   group <- names(numbered_names("group", groups$names))
   found <- with_there(x, groups, of, f = function(spans, days) {
-    if (of == "keys" && rule %in% c("every_day", "mean_day")) spans <- stretches_in_sql(x, spans, by)
+    joined <- of == "keys" && (is_met_jointly(rule) || is_average(rule))
+    if (joined) spans <- stretches_in_sql(x, spans, by)
     met <- dplyr::inner_join(spans, periods$table, sql_on = meets_in_sql(source$con))
     # Each key once, however many of its spans meet a period.
     if (of == "keys" && !is_average(rule)) {
@@ -24,11 +25,10 @@ plain_levels_in_database <- function(x, axis, groups, rule, of) {
 
 # A span meets a period where it has begun by the one day and is not over by the other.
 plain_periods <- function(axis, rule) {
-  at <- if (is_average(rule)) deciding_ticks("any_day", axis$first, axis$stop, axis$timeline)
-  else deciding_ticks(rule, axis$first, axis$stop, axis$timeline)
-  tibble::new_tibble(list(place = seq_along(axis$first), first = axis$first, behind = axis$stop,
-                          begun_by = at$begun_by, over_by = at$over_by),
-                     nrow = axis_size(axis))
+  at <- deciding_ticks(if (is_average(rule)) rule_names()[1] else rule, axis$first, axis$stop,
+                       axis$timeline)
+  columns <- list(place = seq_along(axis$first), first = axis$first, behind = axis$stop)
+  tibble::new_tibble(c(columns, at), nrow = axis_size(axis))
 }
 
 meets_in_sql <- function(con) {

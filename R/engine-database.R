@@ -32,8 +32,8 @@ put_table <- function(con, rows) {
   made <- tryCatch(dplyr::copy_to(con, rows, name, temporary = TRUE),
                    error = function(cnd) NULL)
   if (is.null(made)) return(list(table = dbplyr::copy_inline(con, rows), drop = function() NULL))
-  tell_statement(paste0("-- ", name, ": a temporary table of ", count_of(nrow(rows), "row"), " with ",
-                        and_list(names(rows)), ", made for this question"))
+  tell_statement(paste0("-- ", name, ": a temporary table of ", count_of(nrow(rows), "row"),
+                        " with ", and_list(names(rows)), ", made for this question"))
   list(table = made, drop = function() try(DBI::dbRemoveTable(con, name), silent = TRUE))
 }
 
@@ -75,9 +75,8 @@ named_records <- function(source, columns) {
 
 open_condition <- function(source) {
   blank <- if (source$kinds[["end"]] == "texts") c("", source$open) else source$open
-  if (length(blank) == 0) return(rlang::expr(dplyr::case_when(is.na(.data$end_given) ~ 1L, TRUE ~ 0L)))
-  rlang::expr(dplyr::case_when(is.na(.data$end_given) ~ 1L, .data$end_given %in% !!blank ~ 1L,
-                               TRUE ~ 0L))
+  one_of <- if (length(blank) > 0) rlang::exprs(.data$end_given %in% !!blank ~ 1L)
+  rlang::expr(dplyr::case_when(is.na(.data$end_given) ~ 1L, !!!one_of, TRUE ~ 0L))
 }
 
 joined_days <- function(spans, days, kind, given, wanted) {
@@ -90,7 +89,10 @@ joined_days <- function(spans, days, kind, given, wanted) {
 fetched <- function(x, table, step) {
   source <- if (inherits(x, "ridge_spans")) engine_of(x)$source else x
   sql <- in_steps(table)
-  found <- as.list(DBI::dbGetQuery(source$con, sql))
+  found <- tryCatch(as.list(DBI::dbGetQuery(source$con, sql)), error = function(cnd) {
+    ridge_abort(c("The database did not answer: {trimws(conditionMessage(cnd))}",
+                  i = "This was asked for: {step}."), "engine", value = conditionMessage(cnd))
+  })
   tell_statement(paste0("-- ", step, "\n", sql, ";\n-- rows fetched: ", length(found[[1]])))
   lapply(found, function(column) if (inherits(column, "integer64")) as.double(column) else column)
 }

@@ -13,8 +13,8 @@ refuse_told_of_table <- function(told, names) {
            days = "Moments become days by a view, or with {.fn dplyr::mutate}: leave it out.")
   said <- names(way)[!vapply(told[names(way)], is.null, NA)]
   if (length(said) > 0) {
-    ridge_abort(c("{arg_name(said[1])} plays no part for a table in a database.", i = way[[said[1]]]),
-                "argument", arg = said[1])
+    ridge_abort(c("{arg_name(said[1])} plays no part for a table in a database.",
+                  i = way[[said[1]]]), "argument", arg = said[1])
   }
   if (told$unusable == "set_aside") {
     ridge_abort(c("Records in a database are not set aside yet.",
@@ -22,8 +22,8 @@ refuse_told_of_table <- function(told, names) {
                 arg = "unusable")
   }
   if (!is.null(names$weight)) {
-    ridge_abort(c("Weights in a database are not summed yet.", i = "Leave {arg_name('weight')} out."),
-                "argument", arg = "weight")
+    ridge_abort(c("Weights in a database are not summed yet.",
+                  i = "Leave {arg_name('weight')} out."), "argument", arg = "weight")
   }
 }
 
@@ -211,10 +211,11 @@ report_twins_in_database <- function(x) {
     if (!is.character(x[[name]])) next
     keys <- dplyr::distinct(dplyr::transmute(source$table, key = .data[[!!name]]))
     folded <- dplyr::mutate(keys, folded = tolower(trimws(.data$key)))
-    twins <- dplyr::filter(dplyr::summarise(dplyr::group_by(folded, .data$folded), keys = dplyr::n()),
-                           .data$keys > 1L)
-    few <- dplyr::semi_join(folded, utils::head(dplyr::arrange(twins, .data$folded), 20L), by = "folded")
-    found <- fetched(source, dplyr::select(few, "key"), paste("Keys in", name, "that differ in case"))
+    counted <- dplyr::summarise(dplyr::group_by(folded, .data$folded), keys = dplyr::n())
+    twins <- dplyr::arrange(dplyr::filter(counted, .data$keys > 1L), .data$folded)
+    few <- dplyr::semi_join(folded, utils::head(twins, 20L), by = "folded")
+    found <- fetched(source, dplyr::select(few, "key"),
+                     paste("Keys in", name, "that differ in case"))
     report_twins(stats::setNames(list(found$key), name), name, "Keys in")
   }
 }

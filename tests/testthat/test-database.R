@@ -145,6 +145,16 @@ for (server in c("sqlite", "postgres")) {
   })
 }
 
+test_that("one that is gone, or may only be read, is told or does", {
+  con <- connected("sqlite")
+  x <- spans(in_table(con, random_records(5)), start, end, key = who, as_of = "2024-04-10")
+  expected <- active(x)
+  DBI::dbExecute(con, "pragma query_only = on")
+  expect_identical(as.data.frame(active(x)), as.data.frame(expected))
+  DBI::dbDisconnect(con)
+  expect_error(active(x), "The database did not answer: Invalid or closed connection", class = "ridge_error_engine")
+})
+
 test_that("what a database does not answer is refused with the way out", {
   con <- connected("sqlite")
   records <- random_records(5)
