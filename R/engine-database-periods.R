@@ -3,23 +3,35 @@
 
 #' @export
 levels_of.ridge_database <- function(x, axis, groups, rule, of, values = NULL, ...) {
-  if (!is.null(values) || of == "weight") refuse_in_database("A sum of weights")
+  if (!is.null(values)) refuse_in_database("A limit of each record")
   if (is.null(axis)) {
     return(changes_in_database(x, groups, of))
   }
   if (groups$size == 0L) {
-    return(if (is_average(rule)) double() else integer())
+    return(if (is_average(rule) || of == "weight") double() else integer())
   }
-  if (is_average(rule)) mean_in_database(x, axis, groups, of)
-  else if (adds_up(rule)) chosen_in_database(x, axis, groups, rule, of)
+  if (is_average(rule)) return(mean_in_database(x, axis, groups, of))
+  units <- if (adds_up(rule)) chosen_in_database(x, axis, groups, rule, of)
   else peak_in_database(x, axis, groups, of)
+  in_weights(units, x, of)
 }
 
-# f(spans, days) of the records that are not empty, with the columns of groups and, where keys are
-# counted, of the key.
+# Levels are whole numbers: of keys, of records, or of units of the weights.
+in_weights <- function(units, x, of) {
+  if (of == "weight") units / engine_of(x)$source$scale else as.integer(units)
+}
+
+# f(spans, days) of the records that are not empty, with the columns of groups, of the key where
+# keys are counted, and with how many units each is.
 with_there <- function(x, groups, of, f, ...) {
-  with_days(engine_of(x)$source, counted_columns(x, groups, of), ..., f = function(spans, days) {
-    f(dplyr::filter(spans, .data$start < .data$stop), days)
+  source <- engine_of(x)$source
+  weight <- if (of == "weight") source$names$weight
+  columns <- c(counted_columns(x, groups, of), weight = weight)
+  with_days(source, columns, ..., f = function(spans, days) {
+    spans <- dplyr::filter(spans, .data$start < .data$stop)
+    units <- if (is.null(weight)) 1L
+    else rlang::call2("as.integer64", rlang::expr(round(.data$weight * !!source$scale)))
+    f(dplyr::mutate(spans, units = !!units), days)
   })
 }
 
@@ -51,7 +63,7 @@ chosen_in_database <- function(x, axis, groups, rule, of) {
   group <- numbered_names("group", groups$names)
   joined <- of == "keys" && is_met_jointly(rule)
   placed <- function(spans, days) {
-    if (joined) spans <- with_places(stretches_in_sql(x, spans, by), days, from, to, ends)
+    if (joined) spans <- with_places(stretches_of_keys(x, spans, by), days, from, to, ends)
     # One without an end goes on behind all periods.
     spans <- dplyr::mutate(spans, to = dplyr::case_when(
       .data$stop == !!never(day_timeline()) ~ !!size, TRUE ~ .data$to))
@@ -62,7 +74,12 @@ chosen_in_database <- function(x, axis, groups, rule, of) {
   }
   found <- with_there(x, groups, of, placed, more = places_on(axis, ends),
                       at_start = if (!joined) from, at_end = if (!joined) to)
-  as.integer(summed_up(cells_by_place(found, groups, size + 1L))[seq_len(size), ])
+  as.vector(summed_up(cells_by_place(found, groups, size + 1L))[seq_len(size), ])
+}
+
+# Where records of a key meet, they count as one.
+stretches_of_keys <- function(x, spans, by) {
+  dplyr::mutate(stretches_in_sql(x, spans, by), units = 1L)
 }
 
 counts_last_day <- function(source) {
@@ -96,7 +113,7 @@ changes_in_sql <- function(x, ranges, groups, from, to, next_one) {
   dplyr::transmute(both, dplyr::across(dplyr::all_of(unname(names(groups)))),
                    place = dplyr::case_when(.data$side == 0L ~ .data[[!!from]],
                                             TRUE ~ .data[[!!to]] + !!next_one),
-                   by = dplyr::case_when(.data$side == 0L ~ 1L, TRUE ~ -1L))
+                   by = dplyr::case_when(.data$side == 0L ~ .data$units, TRUE ~ -.data$units))
 }
 
 summed_by <- function(changes, by, ...) {
@@ -133,7 +150,8 @@ mean_in_database <- function(x, axis, groups, of) {
   sums <- function(value) summed_up(cells_by_place(inside, groups, length(edges), value))
   covered <- sums("by") * edges - sums("days")
   until <- function(day) covered[match(day, edges), , drop = FALSE]
-  as.vector((until(axis$stop) - until(axis$first)) / (axis$stop - axis$first))
+  scale <- if (of == "weight") engine_of(x)$source$scale else 1
+  as.vector((until(axis$stop) - until(axis$first)) / (scale * (axis$stop - axis$first)))
 }
 
 # Of each key what is not covered by its records before.
@@ -160,7 +178,7 @@ peak_in_database <- function(x, axis, groups, of) {
                          "What changes up to the first day of each period"))
   })
   first <- summed_up(cells_by_place(found$begin, groups, size + 1L))[seq_len(size), , drop = FALSE]
-  as.integer(pmax(first, cells_by_place(found$within, groups, size)))
+  as.vector(pmax(first, cells_by_place(found$within, groups, size)))
 }
 
 # Change by change: `by` how much, and the level from there on.
@@ -182,10 +200,10 @@ changes_in_database <- function(x, groups, of) {
   order <- order(group, found$place)
   group <- group[order]
   start <- as.integer(found$place)[order]
-  level <- as.integer(found$level)[order]
+  level <- in_weights(found$level, x, of)[order]
   last <- c(group[-1] != group[-length(group)], TRUE)[seq_along(group)]
   stop <- c(start[-1], NA)[seq_along(start)]
   stop[last] <- never(day_timeline())
-  there <- !last | level > 0L
+  there <- !last | level > 0
   list(start = start[there], stop = stop[there], group = group[there] - 1L, level = level[there])
 }

@@ -9,18 +9,19 @@ plain_levels_in_database <- function(x, axis, groups, rule, of) {
   group <- names(numbered_names("group", groups$names))
   found <- with_there(x, groups, of, f = function(spans, days) {
     joined <- of == "keys" && (is_met_jointly(rule) || is_average(rule))
-    if (joined) spans <- stretches_in_sql(x, spans, by)
+    if (joined) spans <- stretches_of_keys(x, spans, by)
     met <- dplyr::inner_join(spans, periods$table, sql_on = meets_in_sql(source$con))
     # Each key once, however many of its spans meet a period.
     if (of == "keys" && !is_average(rule)) {
       met <- dplyr::distinct(met, !!!rlang::syms(c(by, "place")))
     }
     met <- dplyr::group_by(met, dplyr::across(dplyr::all_of(c(group, "place"))))
-    fetched(x, dplyr::ungroup(plain_count(met, rule)),
+    fetched(x, dplyr::ungroup(plain_count(met, rule, of)),
             "The same, each span joined to its periods")
   })
   levels <- cells_by_place(found, groups, axis_size(axis))
-  if (is_average(rule)) levels / (axis$stop - axis$first) else levels
+  if (is_average(rule)) levels <- levels / (axis$stop - axis$first)
+  if (of == "weight") levels / source$scale else levels
 }
 
 # A span meets a period where it has begun by the one day and is not over by the other.
@@ -39,11 +40,12 @@ meets_in_sql <- function(con) {
                     side("LHS", "stop"), " > ", side("RHS", "over_by"), con = con)
 }
 
-plain_count <- function(met, rule) {
-  if (!is_average(rule)) return(dplyr::summarise(met, by = dplyr::n()))
+plain_count <- function(met, rule, of) {
+  if (!is_average(rule) && of == "keys") return(dplyr::summarise(met, by = dplyr::n()))
+  if (!is_average(rule)) return(dplyr::summarise(met, by = sum(.data$units, na.rm = TRUE)))
   met <- dplyr::mutate(met, until = dplyr::case_when(.data$stop < .data$behind ~ .data$stop,
                                                      TRUE ~ .data$behind),
                        since = dplyr::case_when(.data$start > .data$first ~ .data$start,
                                                 TRUE ~ .data$first))
-  dplyr::summarise(met, by = sum(.data$until - .data$since, na.rm = TRUE))
+  dplyr::summarise(met, by = sum((.data$until - .data$since) * .data$units, na.rm = TRUE))
 }

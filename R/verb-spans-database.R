@@ -6,7 +6,7 @@ is_database_table <- function(data) {
 }
 
 # What a lazy table does not say by itself, or is said better before.
-refuse_told_of_table <- function(told, names) {
+refuse_told_of_table <- function(told) {
   way <- c(where = "Choose records with {.fn dplyr::filter} before {.fn spans}.",
            tz = "The dates of a database have no zone: leave it out.",
            date_order = "Dates in a database are dates, or texts like 2026-01-31: leave it out.",
@@ -21,10 +21,6 @@ refuse_told_of_table <- function(told, names) {
                   i = "Leave them out with {.fn dplyr::filter} before {.fn spans}."), "argument",
                 arg = "unusable")
   }
-  if (!is.null(names$weight)) {
-    ridge_abort(c("Weights in a database are not summed yet.",
-                  i = "Leave {arg_name('weight')} out."), "argument", arg = "weight")
-  }
 }
 
 declare_table <- function(data, columns, end_counts, means_open, told) {
@@ -34,7 +30,8 @@ declare_table <- function(data, columns, end_counts, means_open, told) {
   names <- list(start = pick_one(kinds, columns$start, "start"), end = pick_end(kinds, columns$end),
                 key = pick_columns(kinds, columns$key, "key"),
                 weight = pick_one(kinds, columns$weight, "weight", optional = TRUE))
-  refuse_told_of_table(told, names)
+  refuse_told_of_table(told)
+  if (!is.null(names$weight)) as_numbers(kinds[[names$weight]], names$weight, "weight")
   for (name in names$key) check_plain_column(kinds[[name]], name, "key")
   as_of_day <- as_single_day(told$as_of, "as_of", "UTC", today())
   source <- list(table = data, con = dbplyr::remote_con(data), names = names,
@@ -44,6 +41,7 @@ declare_table <- function(data, columns, end_counts, means_open, told) {
   source$days <- reach_in_database(source, as_of_day)
   check_in_database(source)
   told$means_open <- means_open
+  source$scale <- scale_in_database(source)
   x <- database_spans(source, kinds, as_of_day, as_of_stop(told$as_of, day_timeline()), told)
   report_twins_in_database(x)
   x
@@ -110,7 +108,7 @@ day_in_database <- function(value) {
 # Records that cannot be used, by what is wrong with them, and one of each kind.
 check_in_database <- function(source) {
   keys <- numbered_names("key", source$names$key)
-  found <- with_days(source, keys, function(spans, days) {
+  found <- with_days(source, c(keys, weight = source$names$weight), function(spans, days) {
     spans <- dplyr::mutate(spans, problem = !!problem_in_sql(source, names(keys)))
     spans <- dplyr::group_by(dplyr::filter(spans, !is.na(.data$problem)), .data$problem)
     ends <- if (!is.null(source$names$end)) rlang::exprs(end = min(.data$end_given, na.rm = TRUE))
@@ -137,10 +135,13 @@ is_day_in_database <- function(value) {
 
 problem_in_sql <- function(source, keys) {
   missing_key <- lapply(keys, function(key) rlang::expr(is.na(.data[[!!key]]) ~ "key_missing"))
+  weight <- if (!is.null(source$names$weight)) {
+    rlang::exprs(is.na(.data$weight) ~ "weight_missing", .data$weight < 0 ~ "weight_below")
+  }
   one_day <- is.null(source$names$end)
   rlang::expr(dplyr::case_when(
     is.na(.data$start_given) ~ "start_missing", is.na(.data$start) ~ "start_unread",
-    !!!missing_key, !!!if (!one_day) rlang::exprs(is.na(.data$stop) ~ "end_unread",
+    !!!missing_key, !!!weight, !!!if (!one_day) rlang::exprs(is.na(.data$stop) ~ "end_unread",
                                                   .data$stop < .data$start ~ "end_before")))
 }
 
@@ -150,9 +151,37 @@ problem_words <- function(problem, records, start, end, names) {
     start_missing = paste0("\"", names$start, "\" is missing", of, "."),
     start_unread = paste0("\"", names$start, "\" \"", start, "\" is no day", of, "."),
     key_missing = paste0("\"", and_list(names$key), "\" is missing", of, "."),
+    weight_missing = paste0("\"", names$weight, "\" is missing", of, "."),
+    weight_below = paste0("\"", names$weight, "\" is less than 0", of, "."),
     end_unread = paste0("\"", names$end, "\" \"", end, "\" is no day, or more than 100 years ahead",
                         of, "."),
     end_before = paste0("\"", names$end, "\" is before the start", of, ", as in ", start, "."))
+}
+
+# By how much weights are whole numbers, so that their sums come out exact in any order: NULL
+# where there are none.
+scale_in_database <- function(source) {
+  name <- source$names$weight
+  if (is.null(name)) return(NULL)
+  broken <- lapply(stats::setNames(0:9, paste0("places_", 0:9)), function(places) {
+    scale <- 10^places
+    rlang::expr(sum(dplyr::case_when(round(.data$weight * !!scale) / !!scale != .data$weight ~ 1L,
+                                     TRUE ~ 0L), na.rm = TRUE))
+  })
+  weights <- dplyr::transmute(source$table, weight = .data[[!!name]])
+  broken$all <- rlang::expr(sum(.data$weight, na.rm = TRUE))
+  found <- fetched(source, dplyr::summarise(weights, !!!broken),
+                   "How many decimal places weights have")
+  whole <- which(unlist(found[setdiff(names(broken), "all")]) %in% c(0, NA))
+  scale <- 10^(whole[1] - 1)
+  # Sums of weights times days have to be exact as well.
+  if (is.na(scale) || isTRUE(found$all * scale * 1e5 > 2^53)) {
+    ridge_abort(
+      c("Weights in {.val {name}} have more digits than are summed exactly in a database.",
+        i = "Round them to nine decimal places or fewer, by a view or {.fn dplyr::mutate}."),
+      "records", arg = "weight")
+  }
+  scale
 }
 
 database_spans <- function(source, kinds, as_of_day, stop, told) {

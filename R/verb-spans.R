@@ -14,8 +14,8 @@
 #' SQL that is generated for the database, and only the answer is fetched. `how_asked(as = "sql")`
 #' shows the statements; [reconcile()] counts once more by a second, plainer one. A small table of
 #' days is made for each question, as a temporary one where that is allowed, and dropped again. What
-#' is not answered so yet is an error of class `ridge_error_engine`; `weight`, `where`, `tz`,
-#' `date_order`, `days` and `unusable = "set_aside"` are refused.
+#' is not answered so yet is an error of class `ridge_error_engine`; `where`, `tz`, `date_order`,
+#' `days` and `unusable = "set_aside"` are refused.
 #'
 #' @param data A data frame of records, one row each, [record_files()], or a table in a database.
 #' @param start,end The columns of starts and ends, by name. Date, POSIXct, or

@@ -82,6 +82,25 @@ for (server in c("sqlite", "postgres")) {
     }
   })
 
+  test_that(paste("weights come to the same sums:", server), {
+    con <- connected(server)
+    records <- random_records(9)[rep(1:10, 3), ]
+    records$share <- c(0.1, 0.25, 1, 0.333, 0, 2, 1e-3)[seq_len(nrow(records)) %% 7 + 1]
+    declare <- function(data) spans(data, start, end, key = who, weight = share, as_of = "2024-04-10")
+    x <- declare(in_table(con, records))
+    m <- declare(records)
+    for (rule in almanacridge:::rule_names()) {
+      ask <- function(x) active(x, by = "10 days", group = site, rule = rule, of = "weight", total = rule == "any_day")
+      expect_same_in_database(ask, x, m, rule)
+      expect_true(all(reconcile(ask(x))$ok))
+    }
+    expect_same_in_database(function(x) concurrency(x, of = "weight"), x, m, "levels")
+    for (wrong in list(list(NA, "\"share\" is missing \\(2 records\\)"), list(-1, "\"share\" is less than 0"))) {
+      records$share[4:5] <- wrong[[1]]
+      expect_error(declare(in_table(con, records)), wrong[[2]], class = "ridge_error_records")
+    }
+  })
+
   test_that(paste("names and values that look like SQL are names and values:", server), {
     con <- connected(server)
     odd <- c("select", "From when, \"to\"", "o'clock; drop table x", "GROUP")
@@ -171,7 +190,8 @@ test_that("what a database does not answer is refused with the way out", {
   for (arg in list(list(tz = "UTC"), list(date_order = "dmy"), list(days = TRUE), list(where = quote(share > 1)))) {
     expect_error(rlang::inject(spans(table, start, end, !!!arg)), paste0("`", names(arg), "` plays no part for a table in a database"), class = "ridge_error_argument")
   }
-  expect_error(spans(table, start, end, weight = share), "Weights in a database are not summed yet", class = "ridge_error_argument")
+  expect_error(spans(table, start, end, weight = share), "more digits than are summed exactly in a database", class = "ridge_error_records")
+  expect_error(spans(table, start, end, weight = who), class = "ridge_error")
   expect_error(spans(table, start, end, unusable = "set_aside"), "are not set aside yet", class = "ridge_error_argument")
   expect_error(spans(table, begin, end), class = "ridge_error_column")
   expect_error(how_asked(active(spans(records, start, end)), as = "sql"), "is about records in a database", class = "ridge_error_argument")
