@@ -50,7 +50,7 @@ oracle: install
 	@Rscript tests/attack/oracle.R $(SECONDS) $(SEED) 1000000
 
 bench: install
-	@Rscript bench/bench.R
+	@bash tools/with-postgres.sh Rscript bench/bench.R
 	@BENCH=memory MALLOC_MMAP_THRESHOLD_=1048576 Rscript bench/bench.R
 
 screenshots: install

@@ -161,11 +161,6 @@ places_of_groups <- function(found, groups) {
 codes_of.ridge_database <- function(x, names) refuse_in_database("This question")
 
 #' @export
-flows_of.ridge_database <- function(x, axis, groups, of, total, returns, ...) {
-  refuse_in_database("Movement")
-}
-
-#' @export
 flow_rows_of.ridge_database <- function(x, axis, groups, of, returns) {
   refuse_in_database(arg_set("show", "records"))
 }

@@ -31,7 +31,8 @@
 write_parts <- function(x, ask, folder, format = "parquet") {
   check_spans_class(x, "write_parts")
   if (!in_parts(x)) {
-    ridge_abort(c("{.fn write_parts} is about records in files, and these are not.",
+    where <- if (in_database(x)) "in a database" else "in memory"
+    ridge_abort(c("{.fn write_parts} is about records in files, and these are {where}.",
                   i = "Ask them at once, and write the answer with {.fn write_records}."),
                 "argument", arg = "x")
   }

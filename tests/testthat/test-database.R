@@ -101,6 +101,21 @@ for (server in c("sqlite", "postgres")) {
     }
   })
 
+  test_that(paste("who came, who went and who moved:", server), {
+    con <- connected(server)
+    for (seed in c(9, 21, 23)) {
+      records <- random_records(seed)
+      records$share <- round(records$share, 1)
+      declare <- function(data) spans(data, start, end, key = who, weight = share, as_of = "2024-04-10", end_counts = seed == 21)
+      x <- declare(in_table(con, records))
+      m <- declare(records)
+      expect_same_in_database(function(x) movement(x, by = "week", group = site, total = TRUE, returns = seed > 9), x, m, paste("keys", seed))
+      expect_same_in_database(function(x) movement(x, by = "10 days", from = "2024-02-20", to = "2024-03-20"), x, m, paste("in a window", seed))
+      of <- if (seed == 9) "records" else "weight"
+      expect_same_in_database(function(x) movement(x, by = "week", group = site, of = of, total = TRUE), x, m, paste(of, seed))
+    }
+  })
+
   test_that(paste("names and values that look like SQL are names and values:", server), {
     con <- connected(server)
     odd <- c("select", "From when, \"to\"", "o'clock; drop table x", "GROUP")
@@ -179,7 +194,7 @@ test_that("what a database does not answer is refused with the way out", {
   records <- random_records(5)
   table <- in_table(con, records)
   x <- spans(table, start, end, key = who, as_of = "2024-04-10")
-  for (ask in list(movement, scaffold, overlaps, gaps, cohorts, roster, function(x) as_seen_on(x, "2024-03-01"), check_spans, elapsed, function(x) explain_count(x, "2024-03-01"),
+  for (ask in list(function(x) movement(x, show = "records"), scaffold, overlaps, gaps, cohorts, roster, function(x) as_seen_on(x, "2024-03-01"), check_spans, elapsed, function(x) explain_count(x, "2024-03-01"),
                    function(x) time_within(x), function(x) allocate(x, 5), length_of_stay, function(x) restated(x, x),
                    function(x) consecutive(x, show = "records"), function(x) consecutive(x, calendar = calendar_rules()), function(x) missing_days(x))) {
     expect_error(ask(x), "in a database", class = "ridge_error_engine", label = deparse(ask)[1])

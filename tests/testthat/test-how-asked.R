@@ -145,5 +145,5 @@ test_that("what a command cannot ask is said", {
   expect_identical(as.data.frame(eval(parse(text = how_asked(at_noon)))), as.data.frame(at_noon))
   expect_error(how_asked(at_noon, "command"), "`as_of`", class = "ridge_error_argument")
   expect_error(how_asked(mtcars), "must be a result", class = "ridge_error_argument")
-  expect_error(how_asked(own, "sql"), "must be one of", class = "ridge_error_argument")
+  expect_error(how_asked(own, "excel"), "must be one of", class = "ridge_error_argument")
 })
