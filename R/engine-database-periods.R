@@ -28,6 +28,7 @@ with_there <- function(x, groups, of, f, ...) {
   weight <- if (of == "weight") source$names$weight
   columns <- c(counted_columns(x, groups, of), weight = weight)
   with_days(source, columns, ..., f = function(spans, days) {
+    refuse_changed(x, spans)
     spans <- dplyr::filter(spans, .data$start < .data$stop)
     units <- if (is.null(weight)) 1L
     else rlang::call2("as.integer64", rlang::expr(round(.data$weight * !!source$scale)))

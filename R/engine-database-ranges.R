@@ -28,6 +28,7 @@ stretches_of.ridge_database <- function(x, names, far, table = NULL, between = F
   if (tags || places) refuse_in_database("A question about each record of a stretch")
   columns <- numbered_names("line", names)
   found <- with_days(engine_of(x)$source, columns, function(spans, days) {
+    refuse_changed(x, spans)
     there <- dplyr::filter(spans, .data$start < .data$stop)
     fetched(x, stretches_in_sql(x, there, names(columns), as.integer(far)), "The stretches")
   })

@@ -97,6 +97,20 @@ fetched <- function(x, table, step) {
   lapply(found, function(column) if (inherits(column, "integer64")) as.double(column) else column)
 }
 
+# What came into the table after it was declared may lie beyond the days that are known, and would
+# be lost in silence.
+refuse_changed <- function(x, spans) {
+  placed <- rlang::expr(dplyr::case_when(.data$start <= .data$stop ~ 1L, TRUE ~ 0L))
+  found <- fetched(x, dplyr::summarise(spans, records = dplyr::n(),
+                                       placed = sum(!!placed, na.rm = TRUE)),
+                   "Are these the records that were declared?")
+  records <- facts_of(x)$records
+  if (found$records != records || records > 0 && found$placed != records) {
+    ridge_abort(c("The table is not what it was when {.fn spans} looked at it.",
+                  i = "Declare the records again."), "engine", arg = "x")
+  }
+}
+
 # Each step by a name of its own, one below the other: easier to read, and not as deep as some
 # databases can't follow. How that is asked for depends on the version.
 in_steps <- function(table) {

@@ -34,7 +34,8 @@ declare_table <- function(data, columns, end_counts, means_open, told) {
   if (!is.null(names$weight)) as_numbers(kinds[[names$weight]], names$weight, "weight")
   for (name in names$key) check_plain_column(kinds[[name]], name, "key")
   as_of_day <- as_single_day(told$as_of, "as_of", "UTC", today())
-  source <- list(table = data, con = dbplyr::remote_con(data), names = names,
+  text_keys <- Filter(function(name) is.character(kinds[[name]]), names$key)
+  source <- list(table = data, con = dbplyr::remote_con(data), names = names, text_keys = text_keys,
                  end_counts = choose_end_counts(end_counts, day_timeline()))
   source$kinds <- kinds_in_database(source)
   source$open <- open_in_database(means_open, source)
@@ -87,22 +88,24 @@ reach_in_database <- function(source, as_of_day) {
     if (kind == "texts") {
       table <- dplyr::filter(table, .data$value >= "1600-01-01", .data$value <= "9999-12-31")
     }
-    unlist(lapply(fetched(source, dplyr::summarise(
+    found <- fetched(source, dplyr::summarise(
       table, first = min(.data$value, na.rm = TRUE), last = max(.data$value, na.rm = TRUE)),
-      "How far the days reach"), day_in_database))
+      "How far the days reach")
+    c(day_in_database(found$first, 1L, 1L), day_in_database(found$last, 12L, 31L))
   }
-  all <- c(extremes("start_given", source$kinds[["start"]], spans),
-           extremes("end_given", source$kinds[["end"]], dplyr::filter(spans, .data$is_open == 0L)))
+  starts <- extremes("start_given", source$kinds[["start"]], spans)
+  ends <- extremes("end_given", source$kinds[["end"]], dplyr::filter(spans, .data$is_open == 0L))
+  all <- c(starts, pmin(ends, as_of_day + most_days_ahead))
   all <- all[!is.na(all)]
-  last_day <- as_of_day + most_days_ahead
   if (length(all) == 0) c(as_of_day, as_of_day)
-  else c(max(min(all), all_years()[1]), min(max(all, min(all)), last_day))
+  else pmin(pmax(range(all), all_years()[1]), all_years()[2])
 }
 
-# The day of a date or of the year that a text begins with.
-day_in_database <- function(value) {
-  if (!is.character(value)) return(as.integer(unclass(as.Date(value))))
-  iso_days(value, 1L) %||% suppressWarnings(day_numbers(as.integer(substr(value, 1, 4)), 12L, 31L))
+# The day of a date; of a text that is none a day of the year that it begins with.
+day_in_database <- function(value, month, day) {
+  if (!is.character(value)) return(suppressWarnings(as.integer(unclass(as.Date(value)))))
+  year <- suppressWarnings(as.integer(substr(value, 1, 4)))
+  iso_days(value, 1L) %||% if (is.na(year)) NA_integer_ else day_numbers(year, month, day)
 }
 
 # Records that cannot be used, by what is wrong with them, and one of each kind.
@@ -134,7 +137,9 @@ is_day_in_database <- function(value) {
 }
 
 problem_in_sql <- function(source, keys) {
-  missing_key <- lapply(keys, function(key) rlang::expr(is.na(.data[[!!key]]) ~ "key_missing"))
+  missing_key <- lapply(unname(blank_keys(source, keys)), function(blank) {
+    rlang::expr(!!blank ~ "key_missing")
+  })
   weight <- if (!is.null(source$names$weight)) {
     rlang::exprs(is.na(.data$weight) ~ "weight_missing", .data$weight < 0 ~ "weight_below")
   }
@@ -142,7 +147,15 @@ problem_in_sql <- function(source, keys) {
   rlang::expr(dplyr::case_when(
     is.na(.data$start_given) ~ "start_missing", is.na(.data$start) ~ "start_unread",
     !!!missing_key, !!!weight, !!!if (!one_day) rlang::exprs(is.na(.data$stop) ~ "end_unread",
-                                                  .data$stop < .data$start ~ "end_before")))
+                                                  .data$end_number < .data$start ~ "end_before")))
+}
+
+# What makes a key missing: text may be blank.
+blank_keys <- function(source, keys) {
+  Map(function(key, name) {
+    if (!name %in% source$text_keys) rlang::expr(is.na(.data[[!!key]]))
+    else rlang::expr(is.na(.data[[!!key]]) | trimws(.data[[!!key]]) == "")
+  }, keys, source$names$key)
 }
 
 problem_words <- function(problem, records, start, end, names) {

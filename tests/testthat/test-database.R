@@ -136,6 +136,8 @@ for (server in c("sqlite", "postgres")) {
       spans(in_table(con, records), start, end, key = who, as_of = "2024-03-01")
     }
     expect_error(declare(list("start", day(NA))), "2 records cannot be used.*\"start\" is missing \\(2 records\\)", class = "ridge_error_records")
+    expect_error(declare(list("who", "  ")), "\"who\" is missing \\(2 records\\)", class = "ridge_error_records")
+    expect_error(declare(list("end", sound$start[2:3] - 1)), "\"end\" is before the start \\(2 records\\)", class = "ridge_error_records")
     expect_error(declare(list("who", NA)), "\"who\" is missing \\(2 records\\)", class = "ridge_error_records")
     expect_error(declare(list("end", day("2023-01-01"))), "\"end\" is before the start \\(2 records\\)", class = "ridge_error_records")
     expect_error(declare(list("end", day("9999-12-31"))), "more than 100 years ahead.*means_open", class = "ridge_error_records")
@@ -162,7 +164,7 @@ for (server in c("sqlite", "postgres")) {
     expect_match(how_asked(result), "spans(start, end, key = who, as_of = \"2024-04-10\")", fixed = TRUE)
     # By group and period, with one behind the last.
     rows <- regmatches(told, gregexpr("(?<=-- rows fetched: )[0-9]+", told, perl = TRUE))[[1]]
-    expect_length(rows, 2)
+    expect_length(rows, 3)
     expect_true(all(as.integer(rows) <= 3 * (4 + 1)))
     expect_true(all(reconcile(result)$ok))
     for (rule in c("first_day", "every_day", "mean_day")) expect_true(all(reconcile(active(x, by = "week", group = site, rule = rule, total = TRUE))$ok))
@@ -173,6 +175,10 @@ for (server in c("sqlite", "postgres")) {
     wrong[[4]][1] <- wrong[[4]][1] + 1L
     attributes(wrong) <- attributes(result)
     expect_false(all(reconcile(wrong)$ok))
+    # What is added behind our back is not passed over.
+    DBI::dbExecute(con, paste("insert into records_of_a_test", "(who, \"start\", \"end\") values ('late', '2024-01-01', '2031-01-01')"))
+    expect_error(active(x, group = site), "The table is not what it was when", class = "ridge_error_engine")
+    expect_error(consecutive(x), "Declare the records again", class = "ridge_error_engine")
     # Nothing of ours is left.
     expect_identical(grep("ridge_days", DBI::dbListTables(con)), integer())
     expect_output(print(x), "In a database, with the columns who, site, start and end.")
@@ -191,7 +197,7 @@ test_that("one that is gone, or may only be read, is told or does", {
 
 test_that("what a database does not answer is refused with the way out", {
   con <- connected("sqlite")
-  records <- random_records(5)
+  records <- transform(random_records(9), share = 1 / 3)
   table <- in_table(con, records)
   x <- spans(table, start, end, key = who, as_of = "2024-04-10")
   for (ask in list(function(x) movement(x, show = "records"), scaffold, overlaps, gaps, cohorts, roster, function(x) as_seen_on(x, "2024-03-01"), check_spans, elapsed, function(x) explain_count(x, "2024-03-01"),
