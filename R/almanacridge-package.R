@@ -8,7 +8,7 @@
 #' @keywords internal
 #' @useDynLib almanacridge, .registration = TRUE
 #' @importFrom Rcpp evalCpp
-#' @importFrom rlang .data %||%
+#' @importFrom rlang := .data %||%
 #' @importFrom tibble new_tibble
 "_PACKAGE"
 

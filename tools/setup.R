@@ -67,6 +67,7 @@ also_from_distribution <- function(name, there) {
 
 # Drives a browser in tests; needs headers of the system where it is built.
 also_from_distribution("libssl-dev", file.exists("/usr/include/openssl/ssl.h"))
+also_from_distribution("libcurl4-openssl-dev", nzchar(Sys.which("curl-config")))
 # Asks a PostgreSQL server in tests; needs its client library where it is built.
 also_from_distribution("libpq-dev", file.exists("/usr/include/postgresql/libpq-fe.h"))
 optional <- c("chromote", "RPostgres")
