@@ -93,8 +93,8 @@ with_places <- function(spans, days, from, to, ends) {
   dplyr::left_join(dplyr::left_join(spans, starts, by = "start"), stops, by = "stop")
 }
 
-# Of ranges with the same values of `by` what those before do not cover: the next one begins `next`
-# behind the last that is covered.
+# Of ranges with the same values of `by` what those before do not cover: the next one begins
+# `next_one` behind the last that is covered.
 only_new <- function(ranges, by, from, to, next_one) {
   ranges <- dplyr::group_by(ranges, dplyr::across(dplyr::all_of(by)))
   ranges <- dbplyr::window_order(ranges, .data[[!!from]], .data[[!!to]])
