@@ -15,7 +15,8 @@
 #'   the question are told in a comment.
 #' @section Errors:
 #' A plain table, and a question that a command cannot ask (about two tables, or with
-#' periods of one's own), are errors of class `ridge_error_argument`.
+#' periods of one's own), are errors of class `ridge_error_argument`; so is `"sql"` of records that
+#' are in no database. A command or an almanac of records in one is of class `ridge_error_engine`.
 #' @examples
 #' staff <- spans(demo_records("postings"), first_day, last_day, key = observer,
 #'                as_of = "2026-06-30")

@@ -39,10 +39,8 @@ stretches_with_moves <- function(x, spans, groups, returns) {
 # Each stretch stands there as who comes and as who goes. One who goes to none has ended on the
 # last day; one who moves is gone on the first day elsewhere.
 flows_in_sql <- function(x, moved, days, group) {
-  sides <- dbplyr::copy_inline(engine_of(x)$source$con, data.frame(one = 1L, side = 0:1))
-  both <- dplyr::inner_join(dplyr::mutate(moved, one = 1L), sides, by = "one")
   dated <- dplyr::transmute(
-    both, dplyr::across(dplyr::all_of(group)), units = .data$units,
+    on_both_sides(x, moved), dplyr::across(dplyr::all_of(group)), units = .data$units,
     flow = dplyr::case_when(.data$side == 0L & is.na(.data$is_first) ~ 4L,
                             .data$side == 0L & .data$is_back == 1L ~ 3L, .data$side == 0L ~ 2L,
                             is.na(.data$is_last) ~ 6L, TRUE ~ 5L),

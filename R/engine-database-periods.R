@@ -106,12 +106,15 @@ only_new <- function(ranges, by, from, to, next_one) {
   dplyr::filter(ranges, .data[[!!from]] < .data[[!!to]] + !!next_one)
 }
 
-# How many begin and how many are over, behind the last, at each place. Each range stands there
-# twice: once for its begin, once for its end.
-changes_in_sql <- function(x, ranges, groups, from, to, next_one) {
+# Each range twice: `side` 0 for its begin, 1 for its end.
+on_both_sides <- function(x, ranges) {
   sides <- dbplyr::copy_inline(engine_of(x)$source$con, data.frame(one = 1L, side = 0:1))
-  both <- dplyr::inner_join(dplyr::mutate(ranges, one = 1L), sides, by = "one")
-  dplyr::transmute(both, dplyr::across(dplyr::all_of(unname(names(groups)))),
+  dplyr::inner_join(dplyr::mutate(ranges, one = 1L), sides, by = "one")
+}
+
+# How many begin and how many are over, behind the last, at each place.
+changes_in_sql <- function(x, ranges, groups, from, to, next_one) {
+  dplyr::transmute(on_both_sides(x, ranges), dplyr::across(dplyr::all_of(names(groups))),
                    place = dplyr::case_when(.data$side == 0L ~ .data[[!!from]],
                                             TRUE ~ .data[[!!to]] + !!next_one),
                    by = dplyr::case_when(.data$side == 0L ~ .data$units, TRUE ~ -.data$units))
