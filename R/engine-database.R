@@ -5,8 +5,8 @@
 # say of which kind they are.
 
 # `source` is list(table, con, names, text_keys, kinds, end_counts, open, days, scale): the lazy
-# table, what its columns of starts and ends hold ("dates" or "texts"), which of their values mean no
-# end yet, how far its days reach, and by how much its weights are whole numbers.
+# table, what its columns of starts and ends hold ("dates" or "texts"), which of their values mean
+# no end yet, how far its days reach, and by how much its weights are whole numbers.
 database_engine <- function(source, facts) {
   structure(list(source = source, facts = facts, kept = new.env(parent = emptyenv())),
             class = "ridge_database")
