@@ -81,7 +81,7 @@ as_words <- function(rows) {
 # which records, which the entry of the records says, and where the result goes, which the almanac
 # does.
 asked_words <- function(command) {
-  elsewhere <- c(from_records(), "out", "to-format", "fail-on", "quiet", "formulas", "figure",
+  elsewhere <- c(from_anywhere(), "out", "to-format", "fail-on", "quiet", "formulas", "figure",
                  "figure-size", "title", "summary", "reconcile", "compare", "earlier-as-of",
                  "less-columns", "with-columns")
   options <- command_options(command)

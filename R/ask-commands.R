@@ -13,6 +13,8 @@ from_file <- function() c("keep", "leave-out", "where", "match", "fold", "into",
                           "sheet", "encoding", "missing", "decimal", "delimiter", "quote",
                           "no-header", "skip-top", "skip-bottom", "memory", "together",
                           "repeat-until")
+from_database <- function() c("database", "table", "timeout", "show-sql")
+from_anywhere <- function() c(from_records(), from_database())
 by_option_names <- function() c("by", "years", "week-year")
 by_period <- function() c(by_option_names(), "whole", "label", "from", "to", calendar_names())
 calendar_names <- function() c("week-starts", "year-starts", "weekend", "holidays", "every-year")
@@ -42,7 +44,7 @@ choosing <- function() list(rule = rule_names(choosing = TRUE))
 period_commands <- function() list(
   active = command_row(
     "how many are active, by period or on your own dates", verb = "active",
-    options = c(from_records(), by_period(), "group", "rule", "of", "on", "total", less_names(),
+    options = c(from_anywhere(), by_period(), "group", "rule", "of", "on", "total", less_names(),
                 "show", "wide", "sums", "summary", as_asked()),
     values = list(show = c("counts", "records")),
     helps = list(show = "counts, or the keys (or records) behind each of them")),
@@ -55,7 +57,7 @@ period_commands <- function() list(
                  rule = paste("periods to keep:", paste(rule_names(TRUE), collapse = ", ")))),
   movement = command_row(
     "who came, who went, who moved", verb = "movement",
-    options = c(from_records(), by_period(), "group", "of", "returns", "rates", "total", "show",
+    options = c(from_anywhere(), by_period(), "group", "of", "returns", "rates", "total", "show",
                 "panels", "wide", "sums", "summary", as_asked()),
     values = list(show = c("counts", "records", "routes")),
     helps = list(group = "the columns that keys move between",
@@ -64,7 +66,7 @@ period_commands <- function() list(
     figure = c(panels = "panels"), needs = "--start COLUMN --end COLUMN --key COLUMN"),
   cohorts = command_row(
     "of those who started together, who is left", verb = "cohorts",
-    options = c(from_records(), by_option_names(), "from", "to", "week-starts", "year-starts",
+    options = c(from_anywhere(), by_option_names(), "from", "to", "week-starts", "year-starts",
                 "group", "rule", "returns", "show", "cells", "wide", "sums", "summary", as_asked()),
     values = c(choosing(), list(show = c("counts", "records"))), figure = c(show = "cells"),
     helps = list(show = "counts, or each key of a cohort at each age",
@@ -72,8 +74,8 @@ period_commands <- function() list(
     needs = "--start COLUMN --end COLUMN --key COLUMN"),
   allocate = command_row(
     "how much falls in each period", verb = "allocate",
-    options = c(from_records(), by_period(), "amount", "group", "digits", "basis", "spread", "rule",
-                "carry", "open-to-as-of", "total", "show", "date", "wide", "sums", "summary",
+    options = c(from_anywhere(), by_period(), "amount", "group", "digits", "basis", "spread",
+                "rule", "carry", "open-to-as-of", "total", "show", "date", "wide", "sums", "summary",
                 as_asked()),
     values = c(choosing(), list(show = c("amounts", "calculation", "balance"))),
     helps = list(group = "total by these columns, not a row per record",
@@ -84,7 +86,7 @@ period_commands <- function() list(
     needs = "--start COLUMN --end COLUMN --amount COLUMN"),
   "time-within" = command_row(
     "how much time lies in each period", verb = "time_within",
-    options = c(from_records(), by_period(), hours_names(), "unit", "group", "total", "bands",
+    options = c(from_anywhere(), by_period(), hours_names(), "unit", "group", "total", "bands",
                 "carry", "day-hours", "wide", "sums", "summary", as_asked()),
     helps = list(group = "total by these columns, not a row per record",
                  total = "also the line over all groups; without groups only it")),
@@ -110,7 +112,7 @@ totals_by_group <- "not each by itself, but totals by these columns"
 range_commands <- function() list(
   consecutive = command_row(
     "stretches without a break", verb = "consecutive", calendar = "working",
-    options = c(from_records(), "per", "group", "same", "tolerance", "longest", "carry", "carried",
+    options = c(from_anywhere(), "per", "group", "same", "tolerance", "longest", "carry", "carried",
                 "show", "working", calendar_names(), as_asked()),
     values = list(show = c("stretches", "records")),
     helps = list(show = "stretches, or the records, each with the number of its stretch",
@@ -132,11 +134,11 @@ range_commands <- function() list(
                  group = totals_by_group)),
   concurrency = command_row(
     "how many at once, change by change", verb = "concurrency",
-    options = c(from_records(), "group", "of", "from", "to", "capacity", "floor", less_names(),
+    options = c(from_anywhere(), "group", "of", "from", "to", "capacity", "floor", less_names(),
                 "working", calendar_names(), "summary", as_asked()), calendar = "working"),
   peaks = command_row(
     "when most are there at once, or more than a capacity, or less than a floor", verb = "peaks",
-    options = c(from_records(), "group", "of", "capacity", "floor", less_names(), "from", "to",
+    options = c(from_anywhere(), "group", "of", "capacity", "floor", less_names(), "from", "to",
                 "show", "working", calendar_names(), "summary", "reconcile", table_names()),
     values = list(show = c("stretches", "days")), calendar = "working",
     helps = list(show = "the stretches outside the limits, or how many days of each group are"))

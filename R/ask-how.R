@@ -66,7 +66,7 @@ spell_command <- function(question, x) {
   row <- Find(function(command) identical(command$verb, verb), command_rows())
   command <- row$name
   working <- row$calendar == "working" && inherits(question$arguments$calendar, "ridge_calendar")
-  of_verb <- rows[setdiff(row$options, from_records())]
+  of_verb <- rows[setdiff(row$options, from_anywhere())]
   asked <- c(spell_options(told_arguments(verb, question$arguments), of_verb),
              if (working) "--working")
   if (!is.null(compared)) {

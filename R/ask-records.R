@@ -51,6 +51,9 @@ file_stem <- function(files) {
 }
 
 read_list <- function(given, options, all_columns) {
+  if (!is.null(given$database)) {
+    return(read_database(given))
+  }
   if (is_folder(given$files)) {
     return(read_folder(given))
   }
@@ -83,6 +86,28 @@ read_folder <- function(given) {
   verb <- function(...) spans(..., where = !!given$where)
   x <- declare_given(folder_given(given), given, verb)
   if (!is.null(given$set_aside)) write_aside(set_aside(x), given$set_aside)
+  x
+}
+
+# The records of a table in a database.
+read_database <- function(given) {
+  told <- names(only_given(given, c(gsub("-", "_", setdiff(from_file(), "where")), "start_clock",
+                                    "end_clock", "set_aside", "seen_on", "tz", "date_order",
+                                    "days")))
+  if (isTRUE(given$bound)) told <- c(told, "and")
+  if (length(told) > 0) {
+    usage_abort(c("{arg_name(told[1])} plays no part for a table in a database.",
+                  i = if (told[1] %in% c("keep", "leave_out")) {
+                    "Choose records with {spelled('where')}."
+                  } else "Leave it out."))
+  }
+  con <- open_database(given$database, given$timeout)
+  declared <- FALSE
+  on.exit(if (!declared) DBI::dbDisconnect(con))
+  ready <- list(records = named_table(con, given$table), start = given$start,
+                end = end_given(given))
+  x <- declare_given(ready, given, function(...) spans(..., where = !!given$where))
+  declared <- TRUE
   x
 }
 
@@ -165,6 +190,18 @@ check_declared <- function(given, options) {
 }
 
 check_some_file <- function(given) {
+  of_database <- names(only_given(given, c("table", "timeout", "show_sql")))
+  if (!is.null(given$database)) {
+    if (length(given$files) > 0) {
+      usage_abort(paste("{spelled('database')} takes the place of a file, such as",
+                        "{.file {given$files[1]}}."))
+    }
+    if (is.null(given$table)) usage_abort("{spelled('table')} must name a table of the database.")
+    return(invisible())
+  }
+  if (length(of_database) > 0) {
+    usage_abort("{arg_name(of_database[1])} plays no part without {spelled('database')}.")
+  }
   if (length(given$files) == 0) {
     usage_abort(c("Name a file of records, or several.",
                   i = paste("For example",

@@ -16,6 +16,11 @@ say_note <- function(...) {
   say_line(...)
 }
 
+# A text whose lines are not to be broken anew.
+say_as_it_is <- function(text) {
+  if (!isTRUE(saying$quiet)) writeLines(enc2utf8(text), stderr(), useBytes = TRUE)
+}
+
 say_line <- function(...) {
   text <- strsplit(paste0(...), "\n", fixed = TRUE)[[1]]
   if (isatty(stderr())) {

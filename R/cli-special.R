@@ -6,13 +6,23 @@ run_asking <- function(command, given, options) {
   # Columns to carry may be those of either list.
   all_columns <- command$verb == "roster" || identical(given$show, "records") ||
     !is.null(given[["with"]])
+  if (isTRUE(given$show_sql)) {
+    statement_log$kept <- character()
+    on.exit(note_statements())
+  }
   x <- read_spans(given, options, all_columns)
+  if (in_database(x)) on.exit(close_database(x), add = TRUE)
   given["less"] <- list(read_second("less", given, options, FALSE))
   given["with"] <- list(read_second("with", given, options, TRUE))
   if (to_folder(given)) {
     return(write_answers(x, command, given, options))
   }
   hand_over(ask_verb(command$verb, x, given, options, command$calendar), given, command$figure)
+}
+
+note_statements <- function() {
+  for (statement in unique(statement_log$kept)) say_as_it_is(statement)
+  statement_log$kept <- NULL
 }
 
 run_periods <- function(given, options) {

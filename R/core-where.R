@@ -175,6 +175,21 @@ matched_pattern <- function(text) {
   }
 }
 
+# The checked condition as an expression that a database is asked, of the same meaning.
+where_in_sql <- function(expr, columns, text) {
+  if (!is.call(expr)) return(expr)
+  call <- as.character(expr[[1]])
+  part <- function(i) where_in_sql(expr[[i + 1]], columns, text)
+  switch(call,
+    matches = refuse_where("a database does not know `matches()`", text),
+    starts_with = rlang::expr(substr(!!expr[[2]], 1L, !!nchar(expr[[3]])) == !!expr[[3]]),
+    is.na = if (!is.character(columns[[as.character(expr[[2]])]])) expr
+    else rlang::expr((is.na(!!expr[[2]]) | trimws(!!expr[[2]]) == "")),
+    "&&" = rlang::expr(!!part(1) & !!part(2)), "||" = rlang::expr(!!part(1) | !!part(2)),
+    "(" = rlang::expr((!!part(1))), "!" = rlang::expr(!(!!part(1))),
+    if (call %in% c("&", "|")) rlang::call2(call, part(1), part(2)) else expr)
+}
+
 # Both sides of a comparison of one kind: texts beside dates are dates.
 alike_values <- function(a, b, text) {
   if (is.character(a) && is_time(b)) {

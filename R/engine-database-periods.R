@@ -3,12 +3,15 @@
 
 #' @export
 levels_of.ridge_database <- function(x, axis, groups, rule, of, values = NULL, ...) {
-  if (!is.null(values)) refuse_in_database("A limit of each record")
   if (is.null(axis)) {
+    if (!is.null(values)) refuse_in_database("A limit of each record")
     return(changes_in_database(x, groups, of))
   }
   if (groups$size == 0L) {
     return(if (is_average(rule) || of == "weight") double() else integer())
+  }
+  if (!is.null(values)) {
+    return(chosen_in_database(x, axis, groups, rule, of, value = values))
   }
   if (is_average(rule)) return(mean_in_database(x, axis, groups, of))
   units <- if (adds_up(rule)) chosen_in_database(x, axis, groups, rule, of)
@@ -22,18 +25,29 @@ in_weights <- function(units, x, of) {
 }
 
 # f(spans, days) of the records that are not empty, with the columns of groups, of the key where
-# keys are counted, and with how many units each is.
-with_there <- function(x, groups, of, f, ...) {
-  source <- engine_of(x)$source
-  weight <- if (of == "weight") source$names$weight
-  columns <- c(counted_columns(x, groups, of), weight = weight)
-  with_days(source, columns, ..., f = function(spans, days) {
+# keys are counted, and with how many units each is: those of `value`, a column and how it comes
+# to units.
+with_there <- function(x, groups, of, f, ..., value = if (of == "weight") weight_in_units(x)) {
+  columns <- c(counted_columns(x, groups, of), value = value$name)
+  with_days(engine_of(x)$source, columns, ..., f = function(spans, days) {
     refuse_changed(x, spans)
     spans <- dplyr::filter(spans, .data$start < .data$stop)
-    units <- if (is.null(weight)) 1L
-    else rlang::call2("as.integer64", rlang::expr(round(.data$weight * !!source$scale)))
-    f(dplyr::mutate(spans, units = !!units), days)
+    spans <- if (is.null(value)) dplyr::mutate(spans, units = 1L) else value$in_units(spans)
+    f(spans, days)
   })
+}
+
+weight_in_units <- function(x) {
+  source <- engine_of(x)$source
+  list(name = source$names$weight, in_units = function(spans) units_in_sql(spans, source$scale))
+}
+
+units_in_sql <- function(spans, unit) {
+  dplyr::mutate(spans, units = !!whole_in_sql(rlang::expr(.data$value * !!unit)))
+}
+
+whole_in_sql <- function(number) {
+  rlang::call2("as.integer64", rlang::expr(round(!!number)))
 }
 
 counted_columns <- function(x, groups, of) {
@@ -55,7 +69,7 @@ places_on <- function(axis, end_counts) {
 
 # By the rules that choose periods. What is active throughout a period may be so by several
 # records that meet; by the other rules one record is enough.
-chosen_in_database <- function(x, axis, groups, rule, of) {
+chosen_in_database <- function(x, axis, groups, rule, of, ...) {
   from <- c(from = if (active_rules[[rule]]$begun_by == "last") "from_any" else "from_whole")
   to <- c(to = if (active_rules[[rule]]$over_by == "first") "to_any" else "to_whole")
   ends <- counts_last_day(engine_of(x)$source)
@@ -74,7 +88,7 @@ chosen_in_database <- function(x, axis, groups, rule, of) {
     fetched(x, summed_by(changes, c(names(group), "place")), "Who comes and who goes, by period")
   }
   found <- with_there(x, groups, of, placed, more = places_on(axis, ends),
-                      at_start = if (!joined) from, at_end = if (!joined) to)
+                      at_start = if (!joined) from, at_end = if (!joined) to, ...)
   as.vector(summed_up(cells_by_place(found, groups, size + 1L))[seq_len(size), ])
 }
 
@@ -136,9 +150,14 @@ summed_up <- function(cells) {
   matrix(apply(cells, 2, cumsum), nrow(cells), ncol(cells))
 }
 
-# The average over the days of each period: how many days are covered before a day is told by
-# how many started and stopped before it, and the sum of these days.
 mean_in_database <- function(x, axis, groups, of) {
+  scale <- if (of == "weight") engine_of(x)$source$scale else 1
+  as.vector(covered_in_database(x, axis, groups, of) / (scale * (axis$stop - axis$first)))
+}
+
+# The days of each period that are covered: how many are before a day is told by how many started
+# and stopped before it, and the sum of these days.
+covered_in_database <- function(x, axis, groups, of) {
   edges <- sort(unique(c(axis$first, axis$stop)))
   behind <- function(number) list(edge = 1L + findInterval(number, edges))
   group <- numbered_names("group", groups$names)
@@ -154,8 +173,7 @@ mean_in_database <- function(x, axis, groups, of) {
   sums <- function(value) summed_up(cells_by_place(inside, groups, length(edges), value))
   covered <- sums("by") * edges - sums("days")
   until <- function(day) covered[match(day, edges), , drop = FALSE]
-  scale <- if (of == "weight") engine_of(x)$source$scale else 1
-  as.vector((until(axis$stop) - until(axis$first)) / (scale * (axis$stop - axis$first)))
+  until(axis$stop) - until(axis$first)
 }
 
 # Of each key what is not covered by its records before.

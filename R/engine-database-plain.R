@@ -49,3 +49,34 @@ plain_count <- function(met, rule, of) {
                                                 TRUE ~ .data$first))
   dplyr::summarise(met, by = sum((.data$until - .data$since) * .data$units, na.rm = TRUE))
 }
+
+# Amounts in units once more: each span is joined to the periods it meets, and its share up to the
+# end of one is taken less that up to its begin.
+plain_shares_in_database <- function(x, axis, values, over, groups) {
+  con <- engine_of(x)$source$con
+  measure <- measure_in_days(axis, over)
+  ends <- counts_last_day(engine_of(x)$source)
+  periods <- plain_periods(axis, rule_names()[1])
+  periods[c("before", "upto")] <- list(measure$edge(axis$first), measure$edge(axis$stop))
+  put <- put_table(con, periods)
+  on.exit(put$drop())
+  by <- c(names(numbered_names("group", groups$names)), "place")
+  found <- with_there(x, groups, "records", value = values, f = function(spans, days) {
+    met <- dplyr::inner_join(spans, put$table, sql_on = meets_in_sql(con))
+    met <- dplyr::mutate(
+      met, whole = .data$through - .data$base,
+      done = dplyr::case_when(.data$start >= .data$first ~ 0L, TRUE ~ .data$before - .data$base),
+      more = dplyr::case_when(.data$stop <= .data$behind ~ .data$through - .data$base,
+                              TRUE ~ .data$upto - .data$base))
+    met <- dplyr::mutate(met, done = 2L * abs(.data$units) * .data$done + .data$whole,
+                         more = 2L * abs(.data$units) * .data$more + .data$whole)
+    met <- dplyr::mutate(met, share = (.data$more - .data$more %% (2L * .data$whole) - .data$done +
+                                         .data$done %% (2L * .data$whole)) / (2L * .data$whole))
+    met <- dplyr::mutate(met, by = dplyr::case_when(.data$units < 0L ~ -.data$share,
+                                                    TRUE ~ .data$share))
+    fetched(x, summed_by(met, by), "The same, each span joined to its periods")
+  }, more = function(number) {
+    list(base = measure$start(number), through = measure$edge(number + ends))
+  }, at_start = c(base = "base"), at_end = c(through = "through"))
+  cells_by_place(found, groups, axis_size(axis))
+}

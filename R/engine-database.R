@@ -4,9 +4,10 @@
 # Only the answer leaves the database. The spans object itself holds no record: its columns only
 # say of which kind they are.
 
-# `source` is list(table, con, names, text_keys, kinds, end_counts, open, days, scale): the lazy
-# table, what its columns of starts and ends hold ("dates" or "texts"), which of their values mean
-# no end yet, how far its days reach, and by how much its weights are whole numbers.
+# `source` is list(table, con, names, text_keys, kinds, end_counts, open, days, scale, until): the
+# lazy table, what its columns of starts and ends hold ("dates" or "texts"), which of their values
+# mean no end yet, how far its days reach, by how much its weights are whole numbers, and the last
+# day of spans without an end where they are to have one.
 database_engine <- function(source, facts) {
   structure(list(source = source, facts = facts, kept = new.env(parent = emptyenv())),
             class = "ridge_database")
@@ -29,12 +30,24 @@ with_days <- function(source, columns, f, more = NULL, at_start = NULL, at_end =
 # A temporary table; where none may be made its rows are written into the question.
 put_table <- function(con, rows) {
   name <- fresh_table_name()
-  made <- tryCatch(dplyr::copy_to(con, rows, name, temporary = TRUE),
-                   error = function(cnd) NULL)
+  made <- if (!may_only_read(con)) {
+    tryCatch(dplyr::copy_to(con, rows, name, temporary = TRUE), error = function(cnd) NULL)
+  }
   if (is.null(made)) return(list(table = dbplyr::copy_inline(con, rows), drop = function() NULL))
   tell_statement(paste0("-- ", name, ": a temporary table of ", count_of(nrow(rows), "row"),
                         " with ", and_list(names(rows)), ", made for this question"))
   list(table = made, drop = function() try(DBI::dbRemoveTable(con, name), silent = TRUE))
+}
+
+# In a transaction of PostgreSQL a table that may not be made would end it.
+may_only_read <- function(con) {
+  inherits(con, "PqConnection") &&
+    identical(tryCatch(DBI::dbGetQuery(con, "SHOW transaction_read_only")[[1]],
+                       error = function(cnd) "off"), "on")
+}
+
+close_database <- function(x) {
+  suppressWarnings(try(DBI::dbDisconnect(engine_of(x)$source$con), silent = TRUE))
 }
 
 fresh_table_name <- local({
@@ -45,7 +58,7 @@ fresh_table_name <- local({
   }
 })
 
-# A span without an end stops behind all days.
+# A span without an end stops behind all days, or where it is to end.
 with_numbers_of_days <- function(source, columns, days, at_start, at_end) {
   one_day <- is.null(source$names$end)
   spans <- named_records(source, columns)
@@ -56,7 +69,8 @@ with_numbers_of_days <- function(source, columns, days, at_start, at_end) {
   } else {
     spans <- joined_days(spans, days, source$kinds[["end"]], "end_given",
                          c(end_number = "number", at_end))
-    stop <- rlang::expr(dplyr::case_when(.data$is_open == 1L ~ !!never(day_timeline()),
+    behind <- if (is.null(source$until)) never(day_timeline()) else source$until + 1L
+    stop <- rlang::expr(dplyr::case_when(.data$is_open == 1L ~ !!behind,
                                          TRUE ~ .data$end_number + !!as.integer(source$end_counts)))
   }
   dplyr::mutate(spans, stop = !!stop)
@@ -70,7 +84,27 @@ named_records <- function(source, columns) {
   all_open <- is.na(source$names$end)
   chosen$end_given <- if (all_open) chosen$start_given else rlang::sym(source$names$end)
   spans <- dplyr::transmute(source$table, !!!chosen)
-  dplyr::mutate(spans, is_open = !!(if (all_open) 1L else open_condition(source)))
+  spans <- dplyr::mutate(spans, is_open = !!(if (all_open) 1L else open_condition(source)))
+  if (is.null(source$until)) return(spans)
+  end <- as_date(source$until + !source$end_counts)
+  if (source$kinds[["end"]] == "texts") end <- format(end)
+  dplyr::mutate(spans, end_given = dplyr::case_when(.data$is_open == 1L ~ !!end,
+                                                    TRUE ~ .data$end_given))
+}
+
+# Spans without an end run through the as-of date, which counts.
+ended_in_database <- function(x) {
+  if (facts_of(x)$open == 0) return(x)
+  source <- engine_of(x)$source
+  source$until <- about(x)$as_of_stop - 1L
+  source$days <- range(source$days, source$until + 1L)
+  facts <- facts_of(x)
+  facts$open <- 0L
+  # They reached through the as-of date before; now that is known.
+  facts$last_known <- facts$last
+  conventions <- conventions_of(x)
+  conventions$engine <- database_engine(source, facts)
+  new_spans(plain_tibble(x), conventions, integer())
 }
 
 open_condition <- function(source) {
@@ -89,18 +123,47 @@ joined_days <- function(spans, days, kind, given, wanted) {
 fetched <- function(x, table, step) {
   source <- if (inherits(x, "ridge_spans")) engine_of(x)$source else x
   sql <- in_steps(table)
-  found <- tryCatch(as.list(DBI::dbGetQuery(source$con, sql)), error = function(cnd) {
-    ridge_abort(c("The database did not answer: {trimws(conditionMessage(cnd))}",
+  found <- answered(as.list(DBI::dbGetQuery(source$con, sql)), step)
+  tell_statement(paste0("-- ", step, "\n", with_few_rows(sql), ";\n-- rows fetched: ",
+                        length(found[[1]])))
+  lapply(found, function(column) if (inherits(column, "integer64")) as.double(column) else column)
+}
+
+answered <- function(code, step) {
+  tryCatch(code, error = function(cnd) {
+    ridge_abort(c("The database did not answer: {database_words(cnd)}",
                   i = "This was asked for: {step}."), "engine", value = conditionMessage(cnd))
   })
-  tell_statement(paste0("-- ", step, "\n", sql, ";\n-- rows fetched: ", length(found[[1]])))
-  lapply(found, function(column) if (inherits(column, "integer64")) as.double(column) else column)
+}
+
+# What a driver has to say, in a line.
+database_words <- function(cnd) {
+  said <- c(conditionMessage(cnd), if (!is.null(cnd$parent)) conditionMessage(cnd$parent))
+  trimws(gsub("[[:space:]]+", " ", said[length(said)]))
+}
+
+# A statement to be read: of rows that are written into it the first ones and the last.
+with_few_rows <- function(sql) {
+  lines <- strsplit(sql, "\n", fixed = TRUE)[[1]]
+  runs <- rle(grepl("^ +[(].*[)],?$", lines))
+  last <- cumsum(runs$lengths)
+  long <- which(runs$values & runs$lengths > 5)
+  for (run in rev(long)) {
+    hidden <- seq(last[run] - runs$lengths[run] + 3L, last[run] - 1L)
+    indent <- sub("[(].*", "", lines[hidden[1]])
+    lines <- append(lines[-hidden], paste0(indent, "-- and ", count_of(length(hidden), "more row")),
+                    hidden[1] - 1L)
+  }
+  paste(lines, collapse = "\n")
 }
 
 # What came into the table after it was declared may lie beyond the days that are known, and would
 # be lost in silence.
 refuse_changed <- function(x, spans) {
-  placed <- rlang::expr(dplyr::case_when(.data$start <= .data$stop ~ 1L, TRUE ~ 0L))
+  there <- rlang::expr(.data$start <= .data$stop)
+  # One that is to end on a day may begin after it.
+  if (!is.null(engine_of(x)$source$until)) there <- rlang::expr(!!there | .data$is_open == 1L)
+  placed <- rlang::expr(dplyr::case_when(!!there ~ 1L, TRUE ~ 0L))
   found <- fetched(x, dplyr::summarise(spans, records = dplyr::n(),
                                        placed = sum(!!placed, na.rm = TRUE)),
                    "Are these the records that were declared?")
@@ -180,21 +243,11 @@ flow_rows_of.ridge_database <- function(x, axis, groups, of, returns) {
 }
 
 #' @export
-cohorts_of.ridge_database <- function(x, axis, groups, rule, returns, ...) {
-  refuse_in_database("A question about cohorts")
-}
-
-#' @export
 minus_of.ridge_database <- function(x, less) refuse_in_database(arg_name("less"))
 
 #' @export
 restated_of.ridge_database <- function(x, earlier, axis, asked) {
   refuse_in_database("What was restated")
-}
-
-#' @export
-spread_of.ridge_database <- function(x, axis, values, over, per, groups = NULL, ...) {
-  refuse_in_database("An amount or a time that is spread")
 }
 
 #' @export

@@ -182,6 +182,19 @@ sentences.ridge_active <- function(object) {
     group_sentence(object, "active"))
 }
 
+# In a database.
+#' @export
+cells_once_more.ridge_active <- function(result, x) {
+  made <- about(result)
+  asked <- made$question$arguments
+  if (asked$show != "counts" || !adds_up(asked$rule)) {
+    return(NULL)
+  }
+  list(exact = asked$of != "weight" && !is_average(asked$rule), of = function(groups) {
+    plain_levels_in_database(x, made$axis, groups, asked$rule, asked$of)
+  })
+}
+
 # Every cell that is left, counted once more.
 #' @export
 source_checks.ridge_active <- function(result, x) {

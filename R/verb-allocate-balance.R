@@ -32,8 +32,7 @@ balance_cells <- function(x, question, amounts, groups, total) {
   size <- length(all$first)
   lines <- function(groups) {
     recognised <- matrix(spread_of(x, whole, amounts$values, over, "groups", groups), size)
-    line <- codes_of(x, groups$names) + 1L
-    billed <- billed_cells(x, question$arguments, amounts, line, groups$size, all)
+    billed <- billed_cells(x, question$arguments, amounts, groups, all)
     # What was billed before all periods opens the first.
     change <- rbind(billed[1, ], billed[-1, , drop = FALSE] - recognised)
     running <- matrix(apply(change, 2, cumsum), size + 1L)
@@ -49,8 +48,14 @@ balance_cells <- function(x, question, amounts, groups, total) {
 }
 
 # Units billed by period and line; the first row is what was billed before all periods.
-billed_cells <- function(x, asked, amounts, line, lines, all) {
+billed_cells <- function(x, asked, amounts, groups, all) {
+  if (in_database(x)) {
+    if (!is.null(asked$date)) refuse_in_database(arg_set("date", asked$date))
+    return(billed_in_database(x, groups, amounts$values, all))
+  }
   at <- billing_ticks(x, asked$date)
+  line <- codes_of(x, groups$names) + 1L
+  lines <- groups$size
   size <- length(all$first)
   place <- findInterval(at, all$first)
   known <- which(!is.na(amounts$values) & at < all$stop[size])

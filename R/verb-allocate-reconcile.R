@@ -252,3 +252,19 @@ balance_checks <- function(result, x, amounts) {
     cell_checks(name, round(matrix(expected, nrow(found)), asked$digits), found, TRUE)
   }), recursive = FALSE)
 }
+
+# In a database.
+#' @export
+cells_once_more.ridge_allocate <- function(result, x) {
+  made <- about(result)
+  asked <- made$question$arguments
+  if (asked$show != "amounts" || asked$spread != "even") {
+    return(NULL)
+  }
+  if (asked$open_to_as_of) x <- ended_as_of(x)
+  amounts <- read_amounts(x, asked$amount, asked$digits)
+  over <- spread_basis(x, made$question)
+  list(exact = FALSE, of = function(groups) {
+    plain_shares_in_database(x, made$axis, amounts$values, over, groups) / amounts$unit
+  })
+}

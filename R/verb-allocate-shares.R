@@ -1,10 +1,13 @@
 # What is allocated, over what it is spread, and which spans have no even share.
 
-# The amounts, in units of the last digit where they are rounded. Of records in parts `values`
-# says how they are read in each: see engine-parts-periods.R.
+# The amounts, in units of the last digit where they are rounded. Of records that are elsewhere
+# `values` says how they are read there: see engine-parts-periods.R, engine-database-amounts.R.
 read_amounts <- function(x, name, digits) {
   if (in_parts(x)) {
     return(amounts_in_parts(x, name, digits))
+  }
+  if (in_database(x)) {
+    return(amounts_in_database(x, name, digits))
   }
   amounts <- as_numbers(x[[name]], name, "amount")
   read <- amount_units(amounts, if (!is.null(digits)) 10^digits, threads_for(length(amounts)))
@@ -36,6 +39,8 @@ none_as_zero <- function(values) {
     return(replace(values, is.na(values), 0))
   }
   read <- values$of
+  # A database leaves out what is missing.
+  if (is.null(read)) return(values)
   values$of <- function(part) none_as_zero(read(part))
   values
 }
@@ -56,6 +61,9 @@ refuse_unshared <- function(x, question, over) {
   if (facts$open + facts$empty == 0 && !by_working_day) {
     return(invisible())
   }
+  if (in_database(x)) {
+    return(refuse_unshared_counts(unshared_in_database(x, question, over)))
+  }
   wrong <- unshared_rows(x, question, over)
   n <- nrow(wrong)
   if (n == 0) {
@@ -65,10 +73,26 @@ refuse_unshared <- function(x, question, over) {
   lines <- sprintf("Row %s is %s.", format_rows(first$row), first$reason)
   ridge_abort(
     c("{n} span{?s} {?has/have} no even share.", stats::setNames(lines, rep("x", length(lines))),
-      i = if (any(wrong$open)) paste("Say {arg_set('open_to_as_of', TRUE)} to end open ones on the",
-                               "as-of date, or leave them out.")
-      else "Leave {cli::qty(n)}{?it/them} out, or choose another {arg_name('basis')}."),
-    "records", arg = "basis", row = first$row)
+      i = unshared_way_out(n, any(wrong$open))), "records", arg = "basis", row = first$row)
+}
+
+# Records that have no rows are counted.
+refuse_unshared_counts <- function(counts) {
+  n <- sum(counts)
+  if (n == 0) return(invisible())
+  words <- c(open = "open: without an end", empty = "empty: they cover nothing",
+             idle = "without a working day")
+  lines <- paste0(format_number(counts), " ", words[names(counts)], ".")[counts > 0]
+  ridge_abort(
+    c("{n} span{?s} {?has/have} no even share.", stats::setNames(lines, rep("x", length(lines))),
+      i = unshared_way_out(n, counts[["open"]] > 0)), "records", arg = "basis")
+}
+
+unshared_way_out <- function(n, any_open) {
+  if (any_open) paste("Say {arg_set('open_to_as_of', TRUE)} to end open ones on the as-of date, or",
+                      "leave them out.")
+  else paste("Leave", if (n == 1) "it" else "them",
+             "out, or choose another {arg_name('basis')}.")
 }
 
 unshared_rows <- function(x, question, over) {

@@ -163,6 +163,10 @@ ended_as_of <- function(x) {
   if (facts_of(x)$open == 0) {
     return(x)
   }
+  if (in_database(x)) {
+    refuse_late_open(x)
+    return(ended_in_database(x))
+  }
   refuse_late(late_open_rows(x))
   if (in_parts(x)) {
     return(changed_parts(x, ended_as_of))
@@ -205,6 +209,17 @@ refuse_late <- function(late) {
       c(paste("{n} open span{?s} begin{?s/} after the as-of date, so {?it has/they have} no even",
               "share: row{?s} {rows}."),
         i = "Leave {cli::qty(n)}{?it/them} out."), "records", arg = "open_to_as_of", row = rows)
+  }
+}
+
+refuse_late_open <- function(x) {
+  n <- late_open_in_database(x)
+  if (n > 0) {
+    ridge_abort(
+      c(paste("{n} open span{?s} begin{?s/} after the as-of date, so {?it has/they have} no even",
+              "share."),
+        i = "Leave {cli::qty(n)}{?it/them} out with {.fn dplyr::filter} before {.fn spans}."),
+      "records", arg = "open_to_as_of")
   }
 }
 

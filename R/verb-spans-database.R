@@ -7,8 +7,7 @@ is_database_table <- function(data) {
 
 # What a lazy table does not say by itself, or is said better before.
 refuse_told_of_table <- function(told) {
-  way <- c(where = "Choose records with {.fn dplyr::filter} before {.fn spans}.",
-           tz = "The dates of a database have no zone: leave it out.",
+  way <- c(tz = "The dates of a database have no zone: leave it out.",
            date_order = "Dates in a database are dates, or texts like 2026-01-31: leave it out.",
            days = "Moments become days by a view, or with {.fn dplyr::mutate}: leave it out.")
   said <- names(way)[!vapply(told[names(way)], is.null, NA)]
@@ -26,7 +25,8 @@ refuse_told_of_table <- function(told) {
 declare_table <- function(data, columns, end_counts, means_open, told) {
   for (package in c("DBI", "dplyr", "dbplyr")) need_package(package, "A table in a database")
   told$as_of <- in_iso_words(told$as_of, today(), "last")
-  kinds <- tibble::new_tibble(as.list(dplyr::collect(utils::head(data, 0L))), nrow = 0L)
+  kinds <- answered(dplyr::collect(utils::head(data, 0L)), "Which columns there are")
+  kinds <- tibble::new_tibble(as.list(kinds), nrow = 0L)
   names <- list(start = pick_one(kinds, columns$start, "start"), end = pick_end(kinds, columns$end),
                 key = pick_columns(kinds, columns$key, "key"),
                 weight = pick_one(kinds, columns$weight, "weight", optional = TRUE))
@@ -39,6 +39,7 @@ declare_table <- function(data, columns, end_counts, means_open, told) {
                  end_counts = choose_end_counts(end_counts, day_timeline()))
   source$kinds <- kinds_in_database(source)
   source$open <- open_in_database(means_open, source)
+  source <- chosen_by_where(source, kinds, told$where)
   source$days <- reach_in_database(source, as_of_day)
   check_in_database(source)
   told$means_open <- means_open
@@ -46,6 +47,25 @@ declare_table <- function(data, columns, end_counts, means_open, told) {
   x <- database_spans(source, kinds, as_of_day, as_of_stop(told$as_of, day_timeline()), told)
   report_twins_in_database(x)
   x
+}
+
+# Only the records that meet a condition, and how many do not.
+chosen_by_where <- function(source, kinds, where) {
+  source$left_out <- 0L
+  if (is.null(where)) return(source)
+  condition <- parse_where(where, names(kinds))
+  # Texts that are dates are compared as dates.
+  columns <- as.list(kinds)
+  texts <- names(Filter(is.character, columns[moment_columns(source$names)]))
+  columns[texts] <- list(as_date(double()))
+  meets_where(condition, columns, where)
+  count <- function(table) {
+    fetched(source, dplyr::summarise(table, records = dplyr::n()), "How many records there are")
+  }
+  all <- count(source$table)$records
+  source$table <- dplyr::filter(source$table, !!where_in_sql(condition, columns, where))
+  source$left_out <- as.integer(all - count(source$table)$records)
+  source
 }
 
 # Of starts and of ends: "dates", or "texts" that are dates of ISO 8601.
@@ -208,7 +228,8 @@ database_spans <- function(source, kinds, as_of_day, stop, told) {
     as_of_day = as_of_day, as_of_stop = stop,
     aside = reasons_with_rows(tibble::new_tibble(columns, nrow = 0L), find_nothing(),
                               list(rows = integer())),
-    unusable = find_nothing(), left_out = 0L, given = NULL, dropped = 0, trimmed = 0, told = told)
+    unusable = find_nothing(), left_out = source$left_out, where = told$where, given = NULL,
+    dropped = 0, trimmed = 0, told = told)
   shape <- new_spans(tibble::new_tibble(columns, nrow = 0L),
                      c(conventions, list(engine = memory_engine())), integer())
   conventions$engine <- database_engine(source, facts_in_database(source, shape))

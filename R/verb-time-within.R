@@ -172,6 +172,9 @@ seconds_in_all <- function(x, counted) {
   if (in_parts(x)) {
     return(over_parts(x, NULL, NULL, function(part, i) seconds_in_all(part, counted), `+`))
   }
+  if (in_database(x)) {
+    return(in_seconds(days_in_database(x), timeline_of(x)))
+  }
   ticks <- lapply(through_as_of(record_ticks(x), x), in_seconds, timeline_of(x))
   sum(if (is.null(counted)) ticks$stop - ticks$start
       else clock_between(ticks$start, ticks$stop, counted$open, counted$close))

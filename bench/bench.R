@@ -464,14 +464,21 @@ if (wanted("database") && !for_memory && nzchar(Sys.getenv("RIDGE_POSTGRES"))) {
   stretches <- "select id, min(start), max(stop), count(*) from (select *, sum(case when start <= before + 1 then 0 else 1 end)
     over (partition by id order by start, stop rows unbounded preceding) as piece from (select *, max(stop)
     over (partition by id order by start, stop rows between unbounded preceding and 1 preceding) as before from records) r) p group by id, piece"
+  by_share <- "with m as (select d::date as first, (d + interval '1 month' - interval '1 day')::date as last
+    from generate_series('2016-01-01'::date, '2026-06-01'::date, '1 month') d)
+    select grp, first, sum(amount * (least(stop, last) - greatest(start, first) + 1) / (stop - start + 1))
+    from m join records on start <= last and stop >= first group by 1, 2"
   for (n in c(2e5, 2e6)) {
     start <- as.Date("2016-01-01") + sample.int(3200, n, TRUE)
     DBI::dbWriteTable(con, "records", data.frame(id = sample.int(n * 0.35, n, TRUE), grp = sample.int(200L, n, TRUE), start = start,
-                                                 stop = start + sample.int(500, n, TRUE)), overwrite = TRUE)
+                                                 stop = start + sample.int(500, n, TRUE),
+                                                 amount = round(runif(n, 1, 5000), 2)), overwrite = TRUE)
     invisible(DBI::dbExecute(con, "analyze records"))
     x <- spans(dplyr::tbl(con, "records"), start, stop, key = id, as_of = "2026-06-30")
     interleaved(sprintf("%s records in PostgreSQL, distinct keys by month in 200 groups", format(n, big.mark = ",")), times = 3,
                 "active()" = active(x, group = grp), "joined to months, count(distinct)" = DBI::dbGetQuery(con, by_months))
+    interleaved("Amounts to months in these groups", times = 3,
+                "allocate()" = allocate(x, amount, group = grp, digits = 2), "joined to months, shared" = DBI::dbGetQuery(con, by_share))
     interleaved("Stretches of the same", times = 3, "consecutive()" = consecutive(x), "window functions" = DBI::dbGetQuery(con, stretches))
   }
   DBI::dbExecute(con, "drop table records")

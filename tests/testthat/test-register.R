@@ -8,7 +8,7 @@ test_that("every option of a command feeds an argument of its verb, of spans() o
            "hours_on", "hours_tz", "working", "wide", "summary", "reconcile", "out", "figure", "panels", "cells",
            "target", "text", "compare", "more", "less_columns", "earlier_as_of", "quiet", "fail_on",
            "and", "with_columns", "years", "week_year", "select", "rename", "sort", "limit", "in_r",
-           "figure_size", "memory", "together", figure_arguments)
+           "figure_size", "memory", "together", "database", "table", "timeout", "show_sql", figure_arguments)
   of_figures <- unlist(lapply(command_rows(), function(command) names(command$figure)))
   for (command in command_rows()) {
     expect_true(all(command$options %in% names(rows)), label = command$name)

@@ -1,0 +1,205 @@
+# What records in a database spread over periods: amounts in whole units of their last digit, and
+# the days that are covered.
+
+#' @export
+spread_of.ridge_database <- function(x, axis, values, over, per, groups = NULL, ...) {
+  if (per != "groups") refuse_in_database("A row for each record and period")
+  if (!is.null(values)) return(shares_in_database(x, axis, values, over, groups))
+  if (!is.null(over$measure)) refuse_in_database("Working time, or time in bands,")
+  covered <- covered_in_database(ended_in_database(x), axis, groups, "records")
+  as.vector(in_seconds(covered, timeline_of(x))) * microseconds
+}
+
+# The days that records cover in all.
+days_in_database <- function(x) {
+  none <- groups_of(x, character())
+  with_there(ended_in_database(x), none, "records", function(spans, days) {
+    fetched(x, dplyr::summarise(spans, days = sum(.data$stop - .data$start, na.rm = TRUE)),
+            "The days of all spans")
+  })$days
+}
+
+# What amounts come to, read by one question; `values` says how they are read.
+amounts_in_database <- function(x, name, digits) {
+  if (is.null(digits)) {
+    ridge_abort(c("A database shares amounts in whole units: {arg_name('digits')} must say which.",
+                  i = "Say {arg_set('digits', 2)} for cents."), "argument", arg = "digits")
+  }
+  as_numbers(x[[name]], name, "amount")
+  values <- list(name = name, in_units = function(spans) {
+    units_in_sql(dplyr::filter(spans, !is.na(.data$value)), 10^digits)
+  })
+  all <- dplyr::transmute(engine_of(x)$source$table, value = .data[[!!name]])
+  sound <- dplyr::filter(all, abs(.data$value) <= !!(2^53 / 10^digits))
+  found <- amounts_in_all(x, values$in_units(sound), 10^digits, "What the amounts come to")
+  # What is whole already needs no care, and a shorter question.
+  if (found$finer > 0) {
+    values$in_units <- function(spans) rounded_in_sql(spans, 10^digits, facts_of(x)$records)
+    finer <- found$finer
+    found <- amounts_in_all(x, values$in_units(sound), 10^digits, "What they come to when rounded")
+    found$finer <- finer
+  }
+  missing <- fetched(x, dplyr::summarise(dplyr::filter(all, is.na(.data$value)),
+                                         records = dplyr::n()), "How many amounts are missing")
+  values$largest <- found$largest
+  if (found$records + missing$records < facts_of(x)$records || found$sizes > 2^53) {
+    ridge_abort("{.val {name}} holds amounts, or sums of them, too large to be kept exactly.",
+                "records", arg = "amount")
+  }
+  list(values = values, unit = 10^digits, sum = found$sum,
+       missing = as.integer(missing$records), finer = as.integer(found$finer))
+}
+
+amounts_in_all <- function(x, spans, unit, step) {
+  spans <- evaluated_once(spans, facts_of(x)$records)
+  spans <- dplyr::mutate(spans, size = abs(.data$units), finer = dplyr::case_when(
+    as.double(.data$units) / !!unit != .data$value ~ 1L, TRUE ~ 0L))
+  found <- fetched(x, dplyr::summarise(
+    spans, records = dplyr::n(), finer = sum(.data$finer, na.rm = TRUE),
+    sum = sum(.data$units, na.rm = TRUE), sizes = sum(.data$size, na.rm = TRUE),
+    largest = max(.data$size, na.rm = TRUE)), step)
+  lapply(found, function(number) if (is.na(number)) 0 else as.double(number))
+}
+
+# As in memory: half a unit is what was written as half of one. Whole numbers are made by rounding
+# alone, which all dialects have.
+rounded_in_sql <- function(spans, unit, records) {
+  spans <- dplyr::filter(spans, !is.na(.data$value))
+  spans <- dplyr::mutate(spans, size = abs(.data$value), near = round(.data$size * !!unit))
+  spans <- evaluated_once(spans, records)
+  spans <- evaluated_once(dplyr::mutate(spans, below = dplyr::case_when(
+    .data$near > .data$size * !!unit ~ .data$near - 1, TRUE ~ .data$near)), records)
+  spans <- dplyr::mutate(spans, near = dplyr::case_when(
+    .data$below / !!unit != .data$size & (.data$below + 0.5) / !!unit == .data$size ~
+      .data$below + 1,
+    (.data$size * !!unit) - .data$below == 0.5 ~ 2 * round(.data$below / 2 + 0.25),
+    TRUE ~ .data$near))
+  whole <- whole_in_sql(rlang::expr(.data$near))
+  dplyr::mutate(spans, units = dplyr::case_when(.data$value < 0 ~ -!!whole, TRUE ~ !!whole))
+}
+
+# A limit that lets all records pass keeps a database from working a value out wherever it is named.
+evaluated_once <- function(spans, records) {
+  utils::head(spans, max(records, 1L))
+}
+
+# By group and period, in units. What falls before an edge of the periods is all of the amounts
+# that are over by then, and the rounded running share of each that is under way.
+shares_in_database <- function(x, axis, values, over, groups) {
+  edges <- sort(unique(c(axis$first, axis$stop)))
+  measure <- measure_in_days(axis, over)
+  check_shares_fit(x, values, axis)
+  ends <- counts_last_day(engine_of(x)$source)
+  places <- function(number) {
+    list(base = measure$start(number), through = measure$edge(number + ends),
+         from = 1L + findInterval(number, edges), to = findInterval(number + ends - 1L, edges))
+  }
+  at <- tibble::tibble(place = seq_along(edges), upto = measure$edge(edges))
+  found <- with_there(x, groups, "records", value = values, more = places,
+                      at_start = c(base = "base", from = "from"),
+                      at_end = c(through = "through", to = "to"), f = function(spans, days) {
+    put <- put_table(engine_of(x)$source$con, at)
+    on.exit(put$drop())
+    fetched(x, shares_in_sql(x, spans, put$table, names(numbered_names("group", groups$names))),
+            "Amounts that are over by each edge of a period, and shares of those under way")
+  })
+  # Where nothing is over, or under way, there is no sum.
+  cells <- function(value) {
+    cells_by_place(lapply(found, `[`, !is.na(found[[value]])), groups, length(edges), value)
+  }
+  upto <- summed_up(cells("over")) + cells("share")
+  before <- function(edge) upto[match(edge, edges), , drop = FALSE]
+  as.vector(before(axis$stop) - before(axis$first))
+}
+
+# How much of what amounts are spread over lies before a start, and before an edge or a stop.
+measure_in_days <- function(axis, over) {
+  if (over$equal_parts) {
+    first <- all_periods(axis)$first
+    return(list(start = function(day) findInterval(day, first) - 1L,
+                edge = function(day) findInterval(day - 1L, first)))
+  }
+  table <- over$measure
+  worked <- function(day) {
+    table$before[pmin(pmax(day - table$origin + 1L, 1L), length(table$before))]
+  }
+  if (is.null(table)) list(start = identity, edge = identity)
+  else list(start = worked, edge = worked)
+}
+
+check_shares_fit <- function(x, values, axis) {
+  longest <- max(diff(engine_of(x)$source$days), length(all_periods(axis)$first)) + 2
+  if (2 * values$largest * longest + longest > 2^62) {
+    ridge_abort(c("{.val {values$name}} holds amounts too large to be shared in a database.",
+                  i = "Say fewer {arg_name('digits')}."), "records", arg = "amount")
+  }
+}
+
+# Rounded half away from zero, by whole numbers alone.
+shares_in_sql <- function(x, spans, edges, group) {
+  # The edges within a span, and the first behind it.
+  spans <- dplyr::transmute(
+    spans, dplyr::across(dplyr::all_of(group)), .data$units, .data$base, .data$from, .data$to,
+    next_place = .data$to + 1L, whole = .data$through - .data$base)
+  spans <- evaluated_once(spans, facts_of(x)$records)
+  on <- lies_in_sql("place", "from", "next_place", engine_of(x)$source$con)
+  inside <- dplyr::inner_join(spans, edges, sql_on = on)
+  inside <- dplyr::mutate(
+    inside, times = 2L * abs(.data$units) * (.data$upto - .data$base) + .data$whole,
+    each = 2L * .data$whole)
+  inside <- dplyr::mutate(inside, share = (.data$times - .data$times %% .data$each) / .data$each)
+  by <- dplyr::transmute(
+    inside, dplyr::across(dplyr::all_of(group)), .data$place,
+    over = dplyr::case_when(.data$place > .data$to ~ .data$units),
+    share = dplyr::case_when(.data$place > .data$to ~ NA, .data$units < 0L ~ -.data$share,
+                             TRUE ~ .data$share))
+  by <- dplyr::group_by(by, dplyr::across(dplyr::all_of(c(group, "place"))))
+  dplyr::ungroup(dplyr::summarise(by, over = sum(.data$over, na.rm = TRUE),
+                                  share = sum(.data$share, na.rm = TRUE)))
+}
+
+# A join by which a place on the right lies in a range on the left.
+lies_in_sql <- function(place, from, to, con) {
+  side <- function(table, column) {
+    dbplyr::build_sql(dbplyr::ident(table), ".", dbplyr::ident(column), con = con)
+  }
+  dbplyr::build_sql(side("RHS", place), " BETWEEN ", side("LHS", from), " AND ", side("LHS", to),
+                    con = con)
+}
+
+# Spans without an even share, by what is wrong with them.
+unshared_in_database <- function(x, question, over) {
+  facts <- facts_of(x)
+  counts <- c(open = facts$open, empty = facts$empty, idle = 0)
+  if (sum(counts) > 0 || is.null(over$measure)) return(counts)
+  worked <- measure_in_days(question$axis, over)$edge
+  ends <- counts_last_day(engine_of(x)$source)
+  found <- with_there(x, groups_of(x, character()), "records", f = function(spans, days) {
+    idle <- dplyr::filter(spans, .data$through <= .data$base)
+    fetched(x, dplyr::summarise(idle, records = dplyr::n()), "Spans without a working day")
+  }, more = function(number) list(base = worked(number), through = worked(number + ends)),
+  at_start = c(base = "base"), at_end = c(through = "through"))
+  replace(counts, "idle", found$records)
+}
+
+# Spans without an end that begin after the as-of date.
+late_open_in_database <- function(x) {
+  late <- about(x)$as_of_stop
+  with_there(x, groups_of(x, character()), "records", function(spans, days) {
+    open <- dplyr::filter(spans, .data$stop == !!never(day_timeline()), .data$start >= !!late)
+    fetched(x, dplyr::summarise(open, records = dplyr::n()), "Open spans after the as-of date")
+  })$records
+}
+
+# Units billed on the first day of each span, by period and group; the first row is what was
+# billed before all periods.
+billed_in_database <- function(x, groups, values, all) {
+  size <- length(all$first)
+  found <- with_there(x, groups, "records", value = values, f = function(spans, days) {
+    spans <- dplyr::mutate(spans, by = .data$units)
+    fetched(x, summed_by(spans, c(names(numbered_names("group", groups$names)), "place")),
+            "What was billed, by period")
+  }, more = function(number) list(place = 1L + findInterval(number, all$first)),
+  at_start = c(place = "place"))
+  cells_by_place(found, groups, size + 1L)
+}
