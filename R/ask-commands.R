@@ -75,8 +75,8 @@ period_commands <- function() list(
   allocate = command_row(
     "how much falls in each period", verb = "allocate",
     options = c(from_anywhere(), by_period(), "amount", "group", "digits", "basis", "spread",
-                "rule", "carry", "open-to-as-of", "total", "show", "date", "wide", "sums", "summary",
-                as_asked()),
+                "rule", "carry", "open-to-as-of", "total", "show", "date", "wide", "sums",
+                "summary", as_asked()),
     values = c(choosing(), list(show = c("amounts", "calculation", "balance"))),
     helps = list(group = "total by these columns, not a row per record",
                  rule = paste("periods in which it is due:",

@@ -13,10 +13,11 @@ spread_of.ridge_database <- function(x, axis, values, over, per, groups = NULL, 
 # The days that records cover in all.
 days_in_database <- function(x) {
   none <- groups_of(x, character())
-  with_there(ended_in_database(x), none, "records", function(spans, days) {
+  days <- with_there(ended_in_database(x), none, "records", function(spans, days) {
     fetched(x, dplyr::summarise(spans, days = sum(.data$stop - .data$start, na.rm = TRUE)),
             "The days of all spans")
   })$days
+  if (is.na(days)) 0 else as.double(days)
 }
 
 # What amounts come to, read by one question; `values` says how they are read.
@@ -34,7 +35,7 @@ amounts_in_database <- function(x, name, digits) {
   found <- amounts_in_all(x, values$in_units(sound), 10^digits, "What the amounts come to")
   # What is whole already needs no care, and a shorter question.
   if (found$finer > 0) {
-    values$in_units <- function(spans) rounded_in_sql(spans, 10^digits, facts_of(x)$records)
+    values$in_units <- function(spans) rounded_in_sql(spans, 10^digits)
     finer <- found$finer
     found <- amounts_in_all(x, values$in_units(sound), 10^digits, "What they come to when rounded")
     found$finer <- finer
@@ -51,7 +52,7 @@ amounts_in_database <- function(x, name, digits) {
 }
 
 amounts_in_all <- function(x, spans, unit, step) {
-  spans <- evaluated_once(spans, facts_of(x)$records)
+  spans <- evaluated_once(spans)
   spans <- dplyr::mutate(spans, size = abs(.data$units), finer = dplyr::case_when(
     as.double(.data$units) / !!unit != .data$value ~ 1L, TRUE ~ 0L))
   found <- fetched(x, dplyr::summarise(
@@ -63,12 +64,12 @@ amounts_in_all <- function(x, spans, unit, step) {
 
 # As in memory: half a unit is what was written as half of one. Whole numbers are made by rounding
 # alone, which all dialects have.
-rounded_in_sql <- function(spans, unit, records) {
+rounded_in_sql <- function(spans, unit) {
   spans <- dplyr::filter(spans, !is.na(.data$value))
   spans <- dplyr::mutate(spans, size = abs(.data$value), near = round(.data$size * !!unit))
-  spans <- evaluated_once(spans, records)
+  spans <- evaluated_once(spans)
   spans <- evaluated_once(dplyr::mutate(spans, below = dplyr::case_when(
-    .data$near > .data$size * !!unit ~ .data$near - 1, TRUE ~ .data$near)), records)
+    .data$near > .data$size * !!unit ~ .data$near - 1, TRUE ~ .data$near)))
   spans <- dplyr::mutate(spans, near = dplyr::case_when(
     .data$below / !!unit != .data$size & (.data$below + 0.5) / !!unit == .data$size ~
       .data$below + 1,
@@ -79,8 +80,8 @@ rounded_in_sql <- function(spans, unit, records) {
 }
 
 # A limit that lets all records pass keeps a database from working a value out wherever it is named.
-evaluated_once <- function(spans, records) {
-  utils::head(spans, max(records, 1L))
+evaluated_once <- function(spans) {
+  utils::head(spans, .Machine$integer.max)
 }
 
 # By group and period, in units. What falls before an edge of the periods is all of the amounts
@@ -141,7 +142,7 @@ shares_in_sql <- function(x, spans, edges, group) {
   spans <- dplyr::transmute(
     spans, dplyr::across(dplyr::all_of(group)), .data$units, .data$base, .data$from, .data$to,
     next_place = .data$to + 1L, whole = .data$through - .data$base)
-  spans <- evaluated_once(spans, facts_of(x)$records)
+  spans <- evaluated_once(spans)
   on <- lies_in_sql("place", "from", "next_place", engine_of(x)$source$con)
   inside <- dplyr::inner_join(spans, edges, sql_on = on)
   inside <- dplyr::mutate(
