@@ -183,7 +183,7 @@ where_in_sql <- function(expr, columns, text) {
   switch(call,
     matches = refuse_where("a database does not know `matches()`", text),
     starts_with = rlang::expr(substr(!!expr[[2]], 1L, !!nchar(expr[[3]])) == !!expr[[3]]),
-    is.na = if (!is.character(columns[[as.character(expr[[2]])]])) expr
+    is.na = if (!is.character(where_value(expr[[2]], columns))) expr
     else rlang::expr((is.na(!!expr[[2]]) | trimws(!!expr[[2]]) == "")),
     "&&" = rlang::expr(!!part(1) & !!part(2)), "||" = rlang::expr(!!part(1) | !!part(2)),
     "(" = rlang::expr((!!part(1))), "!" = rlang::expr(!(!!part(1))),

@@ -5,8 +5,6 @@
 #' @export
 cohorts_of.ridge_database <- function(x, axis, groups, rule, returns, ...) {
   if (!has_key(x)) refuse_in_database("A question about cohorts without a key")
-  from <- c(from = if (active_rules[[rule]]$begun_by == "last") "from_any" else "from_whole")
-  to <- c(to = if (active_rules[[rule]]$over_by == "first") "to_any" else "to_whole")
   ends <- counts_last_day(engine_of(x)$source)
   keys <- numbered_names("key", about(x)$names$key)
   size <- axis_size(axis)
@@ -19,11 +17,8 @@ cohorts_of.ridge_database <- function(x, axis, groups, rule, returns, ...) {
     homes <- homes_in_sql(x, spans, days, axis, ranks, names(keys))
     stretches <- stretches_in_sql(x, spans, names(keys))
     if (!returns) stretches <- first_of_each(stretches, names(keys))
-    stretches <- with_places(stretches, days, from, to, ends)
-    stretches <- dplyr::mutate(stretches, to = dplyr::case_when(
-      .data$stop == !!never(day_timeline()) ~ !!size, TRUE ~ .data$to))
-    stretches <- dplyr::filter(stretches, .data$from <= .data$to)
-    stretches <- only_new(stretches, names(keys), "from", "to", 1L)
+    stretches <- with_places(stretches, days, places_of_rule(rule), ends)
+    stretches <- only_new(with_some_place(stretches, size), names(keys), "from", "to", 1L)
     moved <- dplyr::inner_join(dplyr::mutate(stretches, units = 1L), homes, by = names(keys))
     line <- c("cohort", names(ranks))
     list(size = fetched(x, dplyr::summarise(dplyr::group_by(homes, dplyr::across(dplyr::all_of(

@@ -67,29 +67,38 @@ places_on <- function(axis, end_counts) {
   }
 }
 
+# The places of the first and the last period in which a span is active by a rule.
+places_of_rule <- function(rule) {
+  c(from = if (active_rules[[rule]]$begun_by == "last") "from_any" else "from_whole",
+    to = if (active_rules[[rule]]$over_by == "first") "to_any" else "to_whole")
+}
+
 # By the rules that choose periods. What is active throughout a period may be so by several
 # records that meet; by the other rules one record is enough.
 chosen_in_database <- function(x, axis, groups, rule, of, ...) {
-  from <- c(from = if (active_rules[[rule]]$begun_by == "last") "from_any" else "from_whole")
-  to <- c(to = if (active_rules[[rule]]$over_by == "first") "to_any" else "to_whole")
+  at <- places_of_rule(rule)
   ends <- counts_last_day(engine_of(x)$source)
   size <- axis_size(axis)
   by <- names(counted_columns(x, groups, of))
   group <- numbered_names("group", groups$names)
   joined <- of == "keys" && is_met_jointly(rule)
   placed <- function(spans, days) {
-    if (joined) spans <- with_places(stretches_of_keys(x, spans, by), days, from, to, ends)
-    # One without an end goes on behind all periods.
-    spans <- dplyr::mutate(spans, to = dplyr::case_when(
-      .data$stop == !!never(day_timeline()) ~ !!size, TRUE ~ .data$to))
-    spans <- dplyr::filter(spans, .data$from <= .data$to)
+    if (joined) spans <- with_places(stretches_of_keys(x, spans, by), days, at, ends)
+    spans <- with_some_place(spans, size)
     if (of == "keys" && !joined) spans <- only_new(spans, by, "from", "to", 1L)
     changes <- changes_in_sql(x, spans, group, "from", "to", 1L)
     fetched(x, summed_by(changes, c(names(group), "place")), "Who comes and who goes, by period")
   }
   found <- with_there(x, groups, of, placed, more = places_on(axis, ends),
-                      at_start = if (!joined) from, at_end = if (!joined) to, ...)
+                      at_start = if (!joined) at["from"], at_end = if (!joined) at["to"], ...)
   as.vector(summed_up(cells_by_place(found, groups, size + 1L))[seq_len(size), ])
+}
+
+# One without an end goes on behind all periods; what is active in none is left out.
+with_some_place <- function(spans, size) {
+  spans <- dplyr::mutate(spans, to = dplyr::case_when(
+    .data$stop == !!never(day_timeline()) ~ !!size, TRUE ~ .data$to))
+  dplyr::filter(spans, .data$from <= .data$to)
 }
 
 # Where records of a key meet, they count as one.
@@ -101,9 +110,10 @@ counts_last_day <- function(source) {
   is.null(source$names$end) || source$end_counts
 }
 
-with_places <- function(spans, days, from, to, ends) {
-  starts <- dplyr::transmute(days, start = .data$number, !!!rlang::syms(from))
-  stops <- dplyr::transmute(days, stop = .data$number + !!as.integer(ends), !!!rlang::syms(to))
+with_places <- function(spans, days, at, ends) {
+  starts <- dplyr::transmute(days, start = .data$number, !!!rlang::syms(at["from"]))
+  stops <- dplyr::transmute(days, stop = .data$number + !!as.integer(ends),
+                            !!!rlang::syms(at["to"]))
   dplyr::left_join(dplyr::left_join(spans, starts, by = "start"), stops, by = "stop")
 }
 

@@ -37,7 +37,9 @@ record_table <- function(con, name) {
   }
   tryCatch(dplyr::tbl(con, from), error = function(cnd) {
     told <- describe_table(name)
-    near <- if (rlang::is_string(name)) nearest(name, DBI::dbListTables(con))
+    # After an error a transaction of PostgreSQL answers nothing more.
+    known <- tryCatch(DBI::dbListTables(con), error = function(cnd) character())
+    near <- if (rlang::is_string(name)) nearest(name, known)
     ridge_abort(c("The database has no table {.val {told}}, or it may not be read.",
                   i = if (!is.null(near)) "Is it {.val {near}}?",
                   x = "{.val {database_words(cnd)}}"), "argument", arg = "name", value = told)
@@ -67,7 +69,7 @@ open_database <- function(address, timeout = NULL) {
                 "argument", arg = "database")
   }
   if (kind != "sqlite") open_postgres(address, timeout)
-  else open_sqlite(sub("^sqlite:(//(?=/))?", "", address, perl = TRUE), timeout)
+  else open_sqlite(path.expand(sub("^sqlite:(//(?=/))?", "", address, perl = TRUE)), timeout)
 }
 
 open_sqlite <- function(path, timeout) {

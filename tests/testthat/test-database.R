@@ -164,6 +164,8 @@ for (server in c("sqlite", "postgres")) {
     expect_same_in_database(function(x) cohorts(x, by = "week", group = c(site, room), rule = "every_day"), x, m, "by two columns")
     expect_same_in_database(function(x) cohorts(x, by = "month", group = site), x, m, "by site")
     expect_same_in_database(function(x) cohorts(x, by = "10 days", rule = "last_day", returns = FALSE, from = "2024-02-01"), x, m, "without returns")
+    nowhere <- transform(records, site = NA_character_)
+    expect_same_in_database(function(x) cohorts(x, by = "quarter", group = site), declare(in_table(con, nowhere)), declare(nowhere), "one missing group")
     expect_error(cohorts(spans(in_table(con, records), start, end)), "cohorts without a key", class = "ridge_error_engine")
   })
 
