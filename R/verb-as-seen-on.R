@@ -33,6 +33,9 @@ as_seen_on <- function(x, date) {
   if (in_parts(x)) {
     return(changed_parts(x, function(part) as_seen_on(part, date)))
   }
+  if (in_database(x)) {
+    return(seen_in_database(x, day, until, date))
+  }
   ticks <- record_ticks(x)
   known <- x[ticks$start < until, ]
   stop <- ticks$stop[ticks$start < until]

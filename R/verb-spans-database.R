@@ -267,6 +267,30 @@ facts_in_database <- function(source, shape) {
                   as.integer(found$records))
 }
 
+# The table without later starts, and with later ends open.
+seen_in_database <- function(x, day, until, date) {
+  source <- engine_of(x)$source
+  names <- source$names
+  as_held <- function(day, kind) if (kind == "texts") format(as_date(day)) else as_date(day)
+  first_unseen <- as_held(until, source$kinds[["start"]])
+  source$table <- dplyr::filter(source$table, .data[[!!names$start]] < !!first_unseen)
+  if (has_end_column(names)) {
+    last <- as_held(until - source$end_counts, source$kinds[["end"]])
+    source$table <- dplyr::mutate(source$table, !!names$end := dplyr::case_when(
+      .data[[!!names$end]] > !!last ~ NA, TRUE ~ .data[[!!names$end]]))
+  }
+  how <- conventions_of(x)
+  how$as_of_day <- day
+  how$as_of_stop <- until
+  how$told$seen_on <- c(how$told$seen_on, list(date))
+  shape <- new_spans(plain_tibble(x), how, integer())
+  how$engine <- database_engine(source, facts_in_database(source, shape))
+  gone <- facts_of(x)$records - how$engine$facts$records
+  how$unseen <- (how$unseen %||% 0) + gone
+  how$dropped <- how$dropped + gone
+  new_spans(plain_tibble(x), how, integer())
+}
+
 # Keys that differ only in case or outer spaces: a few of them are fetched.
 report_twins_in_database <- function(x) {
   source <- engine_of(x)$source

@@ -11,12 +11,12 @@
 #' `data` may be a table in a database: [record_table()], or any lazy table of dbplyr. Its starts
 #' and ends are dates, or texts like `2026-01-31`. The records stay where they are: [active()],
 #' [concurrency()], [peaks()], [movement()], [cohorts()] and [consecutive()], and [allocate()] and
-#' [time_within()] as totals, are answered by SQL that is generated for the database, and only the
-#' answer is fetched. `how_asked(as = "sql")` shows the statements; [reconcile()] counts once more
-#' by a second, plainer one. A small table of days is made for each question, as a temporary one
-#' where that is allowed, and dropped again. What is not answered so yet is an error of class
-#' `ridge_error_engine`; `tz`, `date_order`, `days` and `unusable = "set_aside"` are refused, and
-#' `matches()` in `where`.
+#' [time_within()] as totals, also [as_seen_on()] a day, are answered by SQL that is generated for
+#' the database, and only the answer is fetched. `how_asked(as = "sql")` shows the statements;
+#' [reconcile()] counts once more by a second, plainer one. A small table of days is made for each
+#' question, as a temporary one where that is allowed, and dropped again. What is not answered so
+#' yet is an error of class `ridge_error_engine`; `tz`, `date_order`, `days` and
+#' `unusable = "set_aside"` are refused, and `matches()` in `where`.
 #'
 #' @param data A data frame of records, one row each, [record_files()], or a table in a database.
 #' @param start,end The columns of starts and ends, by name. Date, POSIXct, or

@@ -164,6 +164,14 @@ for (server in c("sqlite", "postgres")) {
     expect_same_in_database(function(x) cohorts(x, by = "week", group = c(site, room), rule = "every_day"), x, m, "by two columns")
     expect_same_in_database(function(x) cohorts(x, by = "month", group = site), x, m, "by site")
     expect_same_in_database(function(x) cohorts(x, by = "10 days", rule = "last_day", returns = FALSE, from = "2024-02-01"), x, m, "without returns")
+    seen <- function(ask) function(x) ask(as_seen_on(x, "2024-03-04"))
+    expect_same_in_database(seen(function(x) movement(x, by = "month", group = site, total = TRUE)), x, m, "as seen on a day")
+    expect_same_in_database(seen(function(x) time_within(x, by = "month", total = TRUE)), x, m, "time as seen on a day")
+    past <- active(as_seen_on(x, "2024-03-04"))
+    expect_true(all(reconcile(past)$ok))
+    expect_match(how_asked(past), "\\) \\|>\n  as_seen_on\\(\"2024-03-04\"\\) \\|>\n  active")
+    expect_no_match(how_asked(past), "dropped")
+    expect_error(as_seen_on(x, "2024-05-01"), "is after the as-of date", class = "ridge_error_argument")
     nowhere <- transform(records, site = NA_character_)
     expect_same_in_database(function(x) cohorts(x, by = "quarter", group = site), declare(in_table(con, nowhere)), declare(nowhere), "one missing group")
     expect_error(cohorts(spans(in_table(con, records), start, end)), "cohorts without a key", class = "ridge_error_engine")
@@ -253,7 +261,7 @@ test_that("what a database does not answer is refused with the way out", {
   records <- transform(random_records(9), share = 1 / 3)
   table <- in_table(con, records)
   x <- spans(table, start, end, key = who, as_of = "2024-04-10")
-  for (ask in list(function(x) movement(x, show = "records"), scaffold, overlaps, gaps, function(x) cohorts(x, show = "records"), roster, function(x) as_seen_on(x, "2024-03-01"), check_spans, elapsed, function(x) explain_count(x, "2024-03-01"),
+  for (ask in list(function(x) movement(x, show = "records"), scaffold, overlaps, gaps, function(x) cohorts(x, show = "records"), roster, check_spans, elapsed, function(x) explain_count(x, "2024-03-01"),
                    function(x) time_within(x), function(x) allocate(x, share, digits = 2, open_to_as_of = TRUE), length_of_stay, function(x) restated(x, x),
                    function(x) consecutive(x, show = "records"), function(x) consecutive(x, calendar = calendar_rules()), function(x) missing_days(x))) {
     expect_error(ask(x), "in a database", class = "ridge_error_engine", label = deparse(ask)[1])
