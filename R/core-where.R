@@ -12,7 +12,8 @@
 #' `FALSE`, and of these:
 #' * `==`, `!=`, `<`, `<=`, `>`, `>=`; `&`, `|`, `!` and brackets;
 #' * `%in% c("a", "b")`, `is.na(column)`, `between(column, low, high)` (both included);
-#' * `starts_with(column, "text")`, `matches(column, "pattern")` (a regular expression).
+#' * `starts_with(column, "text")`, `matches(column, "pattern")` (a regular expression; not of a
+#'   table in a database).
 #'
 #' Anything else is refused before a record is looked at. Columns are what all of their rows prove
 #' them to be, before any are left out: dates are compared with text such as `"2025-01-01"`. Text

@@ -18,7 +18,7 @@
 #'   [periods()].
 #' @param group The columns to total by, or `NULL`: a row per record and period.
 #' @param digits How many decimal digits the pieces have (0 to 6), or `NULL`: not
-#'   rounded.
+#'   rounded. Of records in a database it must be said, and totals asked for.
 #' @param basis `"day"` (on instants the time that passes), `"working_day"` of the
 #'   calendar, or `"period"`: equal parts in each period the span touches.
 #' @param spread `"even"`, or `"repeat"`: the whole amount in each period.
