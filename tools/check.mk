@@ -1,4 +1,4 @@
 # Small, and without debugging symbols and local names, which would be most of
-# the installed size.
+# the installed size; local names that the linker keeps are stripped by the install.
 CXX17FLAGS = -Os
 LDFLAGS = -Wl,-z,relro -Wl,-x
