@@ -161,9 +161,7 @@ shares_in_sql <- function(x, spans, edges, group) {
 
 # A join by which a place on the right lies in a range on the left.
 lies_in_sql <- function(place, from, to, con) {
-  side <- function(table, column) {
-    dbplyr::build_sql(dbplyr::ident(table), ".", dbplyr::ident(column), con = con)
-  }
+  side <- sides_in_sql(con)
   dbplyr::build_sql(side("RHS", place), " BETWEEN ", side("LHS", from), " AND ", side("LHS", to),
                     con = con)
 }

@@ -33,9 +33,7 @@ plain_periods <- function(axis, rule) {
 }
 
 meets_in_sql <- function(con) {
-  side <- function(table, column) {
-    dbplyr::build_sql(dbplyr::ident(table), ".", dbplyr::ident(column), con = con)
-  }
+  side <- sides_in_sql(con)
   dbplyr::build_sql(side("LHS", "start"), " <= ", side("RHS", "begun_by"), " AND ",
                     side("LHS", "stop"), " > ", side("RHS", "over_by"), con = con)
 }

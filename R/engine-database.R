@@ -119,6 +119,13 @@ joined_days <- function(spans, days, kind, given, wanted) {
   dplyr::left_join(spans, own, by = given)
 }
 
+# How the columns of the two tables of a join are called: "LHS" and "RHS".
+sides_in_sql <- function(con) {
+  function(table, column) {
+    dbplyr::build_sql(dbplyr::ident(table), ".", dbplyr::ident(column), con = con)
+  }
+}
+
 # What a lazy table comes to, as a data frame; the statement is kept, for who wants to read it.
 fetched <- function(x, table, step) {
   source <- if (inherits(x, "ridge_spans")) engine_of(x)$source else x
