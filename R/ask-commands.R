@@ -13,7 +13,7 @@ from_file <- function() c("keep", "leave-out", "where", "match", "fold", "into",
                           "sheet", "encoding", "missing", "decimal", "delimiter", "quote",
                           "no-header", "skip-top", "skip-bottom", "memory", "together",
                           "repeat-until")
-from_database <- function() c("database", "table", "timeout", "show-sql")
+from_database <- function() c("database", "table", "row", "timeout", "show-sql")
 from_anywhere <- function() c(from_records(), from_database())
 by_option_names <- function() c("by", "years", "week-year")
 by_period <- function() c(by_option_names(), "whole", "label", "from", "to", calendar_names())
@@ -119,16 +119,16 @@ range_commands <- function() list(
                  group = totals_by_group)),
   gaps = command_row(
     "where nothing is", verb = "gaps", calendar = "working",
-    options = c(from_records(), "per", "group", "edges", "min-days", "carry", "from", "to",
+    options = c(from_anywhere(), "per", "group", "edges", "min-days", "carry", "from", "to",
                 "working", calendar_names(), as_asked()), helps = list(group = totals_by_group)),
   "missing-days" = command_row(
     "the days without a record", verb = "missing_days", calendar = "working",
-    options = c(from_records(), "per", "group", "expected", "from", "to", "working",
+    options = c(from_anywhere(), "per", "group", "expected", "from", "to", "working",
                 calendar_names(), "reconcile", table_names()),
     helps = list(group = totals_by_group)),
   overlaps = command_row(
     "which records overlap, for how long", verb = "overlaps",
-    options = c(from_records(), "with", "with-columns", "per", "group", "differing", "min-days",
+    options = c(from_anywhere(), "with", "with-columns", "per", "group", "differing", "min-days",
                 "total", "carry", as_asked()),
     helps = list(total = "not the pairs, but how many and on how many days",
                  group = totals_by_group)),
@@ -148,7 +148,7 @@ record_commands <- function() list(
   elapsed = command_row(
     "how long it took, in calendar or working time: each record, or by group and period",
     verb = "elapsed", calendar = "working",
-    options = c(from_records(), "working", calendar_names(), hours_names(), "unit", "day-hours",
+    options = c(from_anywhere(), "working", calendar_names(), hours_names(), "unit", "day-hours",
                 "group", by_option_names(), "by-start", "within", "from", "to", "whole", "label",
                 "carry", "text", "target", "wide", "sums", "summary", as_asked()),
     figure = c(target = "target"),
@@ -168,7 +168,7 @@ record_commands <- function() list(
     needs = "--start COLUMN --end COLUMN --key COLUMN"),
   roster = command_row(
     "who is active on a day or in a period", verb = "roster",
-    options = c(from_records(), "on", "group", "rule", "of", less_names(), "reconcile",
+    options = c(from_anywhere(), "on", "group", "rule", "of", less_names(), "reconcile",
                 table_names()),
     values = c(choosing(), list(of = c("records", "keys"))),
     helps = list(on = "a day, or the first and last of a period (the as-of date)",
@@ -177,7 +177,7 @@ record_commands <- function() list(
     needs = "--start COLUMN --end COLUMN [--on DATE]"),
   "explain-count" = command_row(
     "how a count comes about, step by step", verb = "explain_count",
-    options = c(from_records(), "on", "rule", "of", "show", "reconcile", table_names()),
+    options = c(from_anywhere(), "on", "rule", "of", "show", "reconcile", table_names()),
     values = c(choosing(), list(show = c("steps", "records"))),
     helps = list(on = "a day, or the first and last of a period (the as-of date)",
                  show = "steps, or the records that are not counted, with the reason"),

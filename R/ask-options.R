@@ -111,6 +111,7 @@ source_options <- function() list(
   database = option_row("text", "ADDRESS",
                         "postgresql://USER@HOST/NAME or sqlite:FILE, in place of a file"),
   table = option_row("text", "NAME", "of the database: a table or a view, or SCHEMA.NAME"),
+  row = option_row("column", "COLUMN", "of the table: what numbers its records, to show which"),
   timeout = option_row("number", "SECONDS", "how long a statement may take in the database"),
   "show-sql" = option_row("flag", "", "note the statements that the database was asked"),
   "repeat-until" = option_row("text", "DATE",

@@ -105,7 +105,9 @@ read_database <- function(given) {
   on.exit(if (!declared) DBI::dbDisconnect(con))
   ready <- list(records = named_table(con, given$table), start = given$start,
                 end = end_given(given))
-  x <- declare_given(ready, given, function(...) spans(..., where = !!given$where))
+  x <- declare_given(ready, given, function(...) {
+    spans(..., where = !!given$where, row = !!by_names(given$row))
+  })
   declared <- TRUE
   x
 }
@@ -189,7 +191,7 @@ check_declared <- function(given, options) {
 }
 
 check_some_file <- function(given) {
-  of_database <- names(only_given(given, c("table", "timeout", "show_sql")))
+  of_database <- names(only_given(given, c("table", "row", "timeout", "show_sql")))
   if (!is.null(given$database)) {
     if (length(given$files) > 0) {
       usage_abort(paste("{spelled('database')} takes the place of a file, such as",

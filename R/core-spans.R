@@ -147,9 +147,9 @@ refuse_elsewhere <- function(x, what) {
 refuse_in_database <- function(what) {
   ridge_abort(
     c(paste(what, "is not answered in a database yet."),
-      i = paste("Fetch the records with {.fn dplyr::collect}, or those that matter with",
-                "{.fn dplyr::filter} before, and declare them with {.fn spans}.")), "engine",
-    value = what)
+      i = in_r(paste("Fetch the records with {.fn dplyr::collect}, or those that matter with",
+                     "{.fn dplyr::filter} before, and declare them with {.fn spans}."),
+               "Ask it of a file of these records.")), "engine", value = what)
 }
 
 refuse_in_parts <- function(what) {

@@ -18,7 +18,7 @@ spell_records <- function(x) {
   }
   data <- if (is.null(told$reading)) told$data
   else spell_call(reader_of(told), reading_arguments(told), character())
-  c(paste(c(data, spell_call("spans", declared_arguments(x), c("start", "end", "key", "weight"))),
+  c(paste(c(data, spell_call("spans", declared_arguments(x), record_columns)),
           collapse = " |>\n  "), spell_seen(told))
 }
 
@@ -50,6 +50,8 @@ reading_arguments <- function(told) {
   arguments
 }
 
+record_columns <- c("start", "end", "key", "weight", "row")
+
 # What was said when the records were declared; the as-of date always.
 declared_arguments <- function(x) {
   how <- about(x)
@@ -59,7 +61,7 @@ declared_arguments <- function(x) {
   said <- c(list(start = how$names$start), end, list(key = how$names$key, weight = how$names$weight,
             end_counts = if (how$end_counts != usual) how$end_counts, means_open = told$means_open),
             list(as_of = told$as_of, tz = told$tz, date_order = told$date_order,
-                 days = told$days, where = told$where,
+                 days = told$days, where = told$where, row = how$names$row,
                  unusable = if (identical(told$unusable, "set_aside")) "set_aside"))
   keep <- vapply(names(said), function(name) name == "end" || length(said[[name]]) > 0, NA)
   said <- said[keep]

@@ -83,7 +83,8 @@ chosen_in_database <- function(x, axis, groups, rule, of, ...) {
   group <- numbered_names("group", groups$names)
   joined <- of == "keys" && is_met_jointly(rule)
   placed <- function(spans, days) {
-    if (joined) spans <- with_places(stretches_of_keys(x, spans, by), days, at, ends)
+    if (joined) spans <- with_places(stretches_of_keys(x, spans, by), days, at["from"],
+                                       at["to"], ends)
     spans <- with_some_place(spans, size)
     if (of == "keys" && !joined) spans <- only_new(spans, by, "from", "to", 1L)
     changes <- changes_in_sql(x, spans, group, "from", "to", 1L)
@@ -110,10 +111,9 @@ counts_last_day <- function(source) {
   is.null(source$names$end) || source$end_counts
 }
 
-with_places <- function(spans, days, at, ends) {
-  starts <- dplyr::transmute(days, start = .data$number, !!!rlang::syms(at["from"]))
-  stops <- dplyr::transmute(days, stop = .data$number + !!as.integer(ends),
-                            !!!rlang::syms(at["to"]))
+with_places <- function(spans, days, at_start, at_end, ends) {
+  starts <- dplyr::transmute(days, start = .data$number, !!!rlang::syms(at_start))
+  stops <- dplyr::transmute(days, stop = .data$number + !!as.integer(ends), !!!rlang::syms(at_end))
   dplyr::left_join(dplyr::left_join(spans, starts, by = "start"), stops, by = "stop")
 }
 

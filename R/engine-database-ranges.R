@@ -2,15 +2,16 @@
 
 # Runs without a break of the spans with the same values of `by`: a new one begins where a span
 # starts more than `far` days behind all before it. `piece` is the start of the run that is the
-# latest by then, the same for all that start on one day, in whichever order they come.
-stretches_in_sql <- function(x, spans, by, far = 0L) {
+# latest by then, the same for all that start on one day, in whichever order they come. What lies
+# between may be measured otherwise than in days, by two columns that grow with them.
+stretches_in_sql <- function(x, spans, by, far = 0L, measured = c("start", "stop")) {
   con <- engine_of(x)$source$con
   by_start <- dplyr::group_by(spans, dplyr::across(dplyr::all_of(by)))
   by_start <- dbplyr::window_order(by_start, .data$start, .data$stop)
   reached <- dplyr::mutate(dbplyr::window_frame(by_start, -Inf, -1),
-                           before = max(.data$stop, na.rm = TRUE))
+                           before = max(.data[[!!measured[2]]], na.rm = TRUE))
   begun <- dplyr::mutate(dplyr::ungroup(reached), begun = dplyr::case_when(
-    .data$start - .data$before <= !!far ~ NA_integer_, TRUE ~ .data$start))
+    .data[[!!measured[1]]] - !!far <= .data$before ~ NA_integer_, TRUE ~ .data$start))
   latest <- dbplyr::win_over(dbplyr::build_sql("MAX(", dbplyr::ident("begun"), ")", con = con),
                              partition = if (length(by)) dbplyr::ident(by),
                              order = dbplyr::ident("start"), con = con)
@@ -23,14 +24,17 @@ stretches_in_sql <- function(x, spans, by, far = 0L) {
 #' @export
 stretches_of.ridge_database <- function(x, names, far, table = NULL, between = FALSE, tags = FALSE,
                                         places = FALSE) {
-  if (!is.null(table)) refuse_in_database("A question about working days")
-  if (between) refuse_in_database("A question about gaps")
   if (tags || places) refuse_in_database("A question about each record of a stretch")
   columns <- numbered_names("line", names)
-  found <- with_days(engine_of(x)$source, columns, function(spans, days) {
+  worked <- if (!is.null(table)) worked_in_database(x, table)
+  found <- with_days(engine_of(x)$source, columns, more = worked$more, at_start = worked$at_start,
+                     at_end = worked$at_end, f = function(spans, days) {
     refuse_changed(x, spans)
     there <- dplyr::filter(spans, .data$start < .data$stop)
-    fetched(x, stretches_in_sql(x, there, names(columns), as.integer(far)), "The stretches")
+    if (!is.null(table)) there <- with_open_worked(there)
+    measured <- if (is.null(table)) c("start", "stop") else c("worked_start", "worked_stop")
+    fetched(x, stretches_in_sql(x, there, names(columns), as.integer(far), measured),
+            "The stretches")
   })
   values <- stats::setNames(found[names(columns)], names)
   coded <- if (length(names) > 0) code_values(values)
@@ -41,4 +45,18 @@ stretches_of.ridge_database <- function(x, names, far, table = NULL, between = F
        records = whole(found$records), first = integer(), furthest = integer(), tag = integer(),
        lines = list(names = names, values = slice_all(values, coded$rows)), order = integer(),
        covered = sort(unique(coded$codes)))
+}
+
+# How many working days lie before the start and the stop of each span.
+worked_in_database <- function(x, table) {
+  worked <- measure_in_days(NULL, spread_over(table))$edge
+  ends <- counts_last_day(engine_of(x)$source)
+  list(more = function(number) {
+    list(worked_before = worked(number), worked_through = worked(number + ends))
+  }, at_start = c(worked_start = "worked_before"), at_end = c(worked_stop = "worked_through"))
+}
+
+with_open_worked <- function(spans) {
+  dplyr::mutate(spans, worked_stop = dplyr::case_when(
+    .data$stop == !!never(day_timeline()) ~ .data$stop, TRUE ~ .data$worked_stop))
 }

@@ -17,14 +17,18 @@ database_engine <- function(source, facts) {
 # that they are to have, and the days with what `more` says of their numbers; both lazy tables. What
 # `at_start` and `at_end` name of that goes along with the days on which a record starts and ends.
 with_days <- function(source, columns, f, more = NULL, at_start = NULL, at_end = NULL) {
+  put <- put_days(source, more)
+  on.exit(put$drop())
+  f(with_numbers_of_days(source, columns, put$table, at_start, at_end), put$table)
+}
+
+put_days <- function(source, more) {
   number <- seq.int(source$days[1], source$days[2] + 1L)
   table <- c(list(number = number, date = as_date(number), text = format(as_date(number))),
              if (!is.null(more)) more(number))
   kinds <- c("date", "text") %in% sub("s$", "", source$kinds)
   table <- table[setdiff(names(table), c("date", "text")[!kinds])]
-  put <- put_table(source$con, tibble::new_tibble(table, nrow = length(number)))
-  on.exit(put$drop())
-  f(with_numbers_of_days(source, columns, put$table, at_start, at_end), put$table)
+  put_table(source$con, tibble::new_tibble(table, nrow = length(number)))
 }
 
 # A temporary table; where none may be made its rows are written into the question.
@@ -124,6 +128,12 @@ sides_in_sql <- function(con) {
   function(table, column) {
     dbplyr::build_sql(dbplyr::ident(table), ".", dbplyr::ident(column), con = con)
   }
+}
+
+# The days of texts; NA where one is none.
+days_of_texts <- function(texts) {
+  read <- read_iso_text(texts)
+  ifelse(read$kind == 1L, read$day, NA)
 }
 
 # What a lazy table comes to, as a data frame; the statement is kept, for who wants to read it.

@@ -178,3 +178,27 @@ key_slices <- function(index, line, axis, rule, columns) {
   if (!is.null(all$left)) found$place <- all$left[found$place]
   found
 }
+
+#' @export
+conditions_met.ridge_memory <- function(x, when, of, together) {
+  met <- record_conditions(record_ticks(x), when, timeline_of(x))
+  counted <- function(chosen) {
+    switch(of, keys = length(unique(codes_of(x, about(x)$names$key)[chosen])),
+           weight = exact_sum(record_weights(x)[chosen], record_weights(x)))
+  }
+  c(met, list(records = rep(1L, nrow(x)), counted = counted(met$active),
+              all = counted(rep(TRUE, nrow(x))),
+              together = if (together) length(covering_keys(x, when))))
+}
+
+# In the fixed point of all weights, so that no residue of floating point shows.
+exact_sum <- function(values, weights) {
+  scale <- fixed_scale(weights)
+  sum(round(values * scale)) / scale
+}
+
+# Codes of the keys whose records cover the whole period together.
+covering_keys <- function(x, when) {
+  whole <- stretches_of(x, about(x)$names$key, 0)
+  unique(whole$line[whole$start <= when$first & whole$stop >= when$stop])
+}

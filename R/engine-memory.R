@@ -152,6 +152,9 @@ build_groups <- function(x, columns) {
 }
 
 #' @export
+records_behind.ridge_memory <- function(x, which, columns = character()) x
+
+#' @export
 codes_of.ridge_memory <- function(x, names) {
   if (length(names) == 0) {
     return(integer(nrow(x)))

@@ -89,6 +89,15 @@ find_groups <- function(x, names) {
 }
 
 #' @export
+conditions_met.ridge_parts <- function(x, when, of, together) {
+  refuse_in_parts("This question")
+}
+
+# None are at hand: what is asked of each is refused.
+#' @export
+records_behind.ridge_parts <- function(x, which, columns = character()) x
+
+#' @export
 codes_of.ridge_parts <- function(x, names) {
   refuse_in_parts("This question")
 }

@@ -30,6 +30,20 @@ levels_of <- function(x, axis, groups, rule, of, values = NULL, ...) {
   UseMethod("levels_of", engine_of(x))
 }
 
+# How the records meet what a count asks of each, at a time: list(begun_by, over_by; started,
+# ended, empty, open, active by record, or by each way in which several meet them; records: how
+# many do; counted, all: the keys or the weight of those that are active, and of all; together:
+# how many keys cover the time by several records, where that counts).
+conditions_met <- function(x, when, of, together) {
+  UseMethod("conditions_met", engine_of(x))
+}
+
+# Which records an answer consists of, as a spans object at hand: `which` is list(kind, ...), and
+# `columns` are those that the answer needs beside the declared ones.
+records_behind <- function(x, which, columns = character()) {
+  UseMethod("records_behind", engine_of(x))
+}
+
 # Opening, started, returned, moved_in, ended and moved_out as an array of period, flow
 # and line, with a last line over all groups where `total`.
 flows_of <- function(x, axis, groups, of, total, returns, ...) {

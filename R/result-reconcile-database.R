@@ -3,6 +3,8 @@
 
 checks_in_database <- function(result, x) {
   made <- about(result)
+  here <- records_once_more(result, x)
+  if (!is.null(here)) return(c(source_checks(result, here), label_checks(result, here)))
   plain <- cells_once_more(result, x)
   if (is.null(plain) || length(made$question$then) > 0) {
     return(not_proven("rows", "a database answers this in one way only"))
@@ -27,6 +29,15 @@ checks_in_database <- function(result, x) {
 cells_once_more <- function(result, x) {
   UseMethod("cells_once_more")
 }
+
+# What chooses the records of an answer once more, in a plainer way, as a spans object at hand;
+# NULL where nothing does.
+records_once_more <- function(result, x) {
+  UseMethod("records_once_more")
+}
+
+#' @export
+records_once_more.default <- function(result, x) NULL
 
 #' @export
 cells_once_more.default <- function(result, x) NULL

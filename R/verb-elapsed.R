@@ -114,8 +114,11 @@ elapsed.ridge_spans <- function(x, unit = NULL, calendar = NULL, day_hours = 24,
              calendar %||% calendar_rules(), until = "as_of")
   }
   question <- new_question("elapsed", list(group = group, carry = carry), axis = axis)
-  value <- record_seconds(x, calendar) / unit_seconds(unit, day_hours)
-  if (length(group) || !is.null(by)) {
+  counted <- length(group) > 0 || !is.null(by)
+  if (counted && in_database(x)) refuse_in_database("How long groups took")
+  here <- records_behind(x, list(kind = "all"), carry)
+  value <- record_seconds(here, calendar) / unit_seconds(unit, day_hours)
+  if (counted) {
     open <- facts_of(x)$open
     words <- sentence_of(elapsed_group_words(question$arguments), "90th percentile of type 7",
                          working_time_words(calendar), day_words(unit, day_hours),
@@ -123,13 +126,13 @@ elapsed.ridge_spans <- function(x, unit = NULL, calendar = NULL, day_hours = 24,
                          usual_lengths(x))
     return(elapsed_by_group(x, question, value, words))
   }
-  columns <- record_lengths(x, "elapsed")
+  columns <- record_lengths(here, "elapsed")
   columns[c("days", "hours")] <- NULL
-  columns <- c(columns, stats::setNames(list(value), name), columns_of(x, carry))
+  columns <- c(columns, stats::setNames(list(value), name), columns_of(here, carry))
   words <- sentence_of(paste("Elapsed:", gsub("_", " ", name), "of each record"),
                        working_time_words(calendar), day_words(unit, day_hours),
                        open_length_words(x), usual_lengths(x))
-  new_records(question, x, columns, words, values = c(name, "open"), nrow = nrow(x))
+  new_records(question, x, columns, words, values = c(name, "open"), nrow = nrow(here))
 }
 
 # What is asked of each record, and what of groups and periods.
@@ -199,6 +202,11 @@ sentences.ridge_elapsed <- function(object) {
            ", nine in ten up to ", spread[2], "; the longest took ",
            format_plain(length[longest], 1), row, "."),
     if (open > 0) paste(count_of(open, "record"), if (open == 1) "is" else "are", "still open."))
+}
+
+#' @export
+records_once_more.ridge_elapsed <- function(result, x) {
+  plain_records_between(x, about(result)$question$arguments$carry)
 }
 
 # Every length.

@@ -14,20 +14,22 @@ explain_count <- function(x, on = NULL, rule = "any_day", of = NULL, show = "ste
 answer_explained <- function(x, question) {
   asked <- question$arguments
   when <- question$when
-  met <- record_conditions(record_ticks(x), when, timeline_of(x))
   words <- sentence_of(paste0("Counted: ", counted_words(x, asked$of), ", active ", when$words),
                        usual_words(x))
   # Records of one key may make up a whole period together.
   together <- asked$of == "keys" && when$rule == "every_day" && !when$single
-  covering <- if (together) covering_keys(x, when)
   if (asked$show == "records") {
-    return(new_records(question, x, not_counted(x, met, when, asked$of, covering), words,
+    here <- records_behind(x, list(kind = "all"))
+    covering <- if (together) covering_keys(here, when)
+    met <- record_conditions(record_ticks(here), when, timeline_of(x))
+    return(new_records(question, x, not_counted(here, met, when, asked$of, covering), words,
                        values = "row"))
   }
-  new_result(count_steps(x, met, asked$of, covering), question, x, words, values = "number")
+  met <- conditions_met(x, when, asked$of, together)
+  new_result(count_steps(x, met, asked$of), question, x, words, values = "number")
 }
 
-count_steps <- function(x, met, of, covering) {
+count_steps <- function(x, met, of) {
   begun <- shown_moment(met$begun_by, timeline_of(x))
   ends <- ends_shown(x, met)
   empty <- met$empty & !met$ended
@@ -37,11 +39,14 @@ count_steps <- function(x, met, of, covering) {
              "of those started, empty: they cover nothing", "of those started, still open",
              paste("of those started, ending", ends$ending),
              "active: still open or ending later")
-  by_itself <- list(rep(TRUE, nrow(x)), met$started, met$ended, empty, met$open, later, met$active)
+  all <- rep(TRUE, length(met$records))
+  by_itself <- list(all, met$started, met$ended, empty, met$open, later, met$active)
   so_far <- c(by_itself[1:2], lapply(by_itself[3:7], `&`, met$started))
   shown <- c(TRUE, TRUE, TRUE, any(met$started & empty), TRUE, TRUE, TRUE)
-  last <- last_steps(x, met, of, covering)
-  count <- function(conditions) vapply(conditions[shown], function(met) as.double(sum(met)), 0)
+  last <- last_steps(x, met, of)
+  count <- function(conditions) {
+    vapply(conditions[shown], function(chosen) as.double(sum(met$records[chosen])), 0)
+  }
   table <- list(step = c(words[shown], last$step), number = c(count(so_far), last$number),
                 by_itself = c(count(by_itself), last$by_itself))
   if (of != "weight") table[2:3] <- lapply(table[2:3], as.integer)
@@ -58,35 +63,11 @@ shown_moment <- function(tick, timeline) {
 }
 
 # From active records to what is counted; the same over all records beside it.
-last_steps <- function(x, met, of, covering) {
-  if (of == "records") {
-    return(NULL)
-  }
-  if (of == "weight") {
-    weight <- record_weights(x)
-    return(list(step = paste("sum of their", about(x)$names$weight),
-                number = exact_sum(weight[met$active], weight),
-                by_itself = exact_sum(weight, weight)))
-  }
-  keys <- codes_of(x, about(x)$names$key)
-  distinct <- function(keys) length(unique(keys))
-  together <- length(covering)
-  list(step = c("of those, distinct keys",
-                if (!is.null(covering)) "keys whose records together cover every day"),
-       number = c(distinct(keys[met$active]), if (!is.null(covering)) together),
-       by_itself = c(distinct(keys), if (!is.null(covering)) together))
-}
-
-# In the fixed point of all weights, so that no residue of floating point shows.
-exact_sum <- function(values, weights) {
-  scale <- fixed_scale(weights)
-  sum(round(values * scale)) / scale
-}
-
-# Codes of the keys whose records cover the whole period together.
-covering_keys <- function(x, when) {
-  whole <- stretches_of(x, about(x)$names$key, 0)
-  unique(whole$line[whole$start <= when$first & whole$stop >= when$stop])
+last_steps <- function(x, met, of) {
+  step <- switch(of, records = return(NULL), keys = "of those, distinct keys",
+                 weight = paste("sum of their", about(x)$names$weight))
+  list(step = c(step, if (!is.null(met$together)) "keys whose records together cover every day"),
+       number = c(met$counted, met$together), by_itself = c(met$all, met$together))
 }
 
 # Each record that is not counted, with the reason.
@@ -120,6 +101,11 @@ reasons_not_active <- function(x, met, timeline) {
   reason[!met$started] <- paste("not started by", begun)
   reason[met$empty] <- "empty: it covers nothing"
   reason
+}
+
+#' @export
+records_once_more.ridge_explain_count <- function(result, x) {
+  if (is_listed(result)) plain_records_between(x, character())
 }
 
 # Every step; or every record that is not counted.

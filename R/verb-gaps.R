@@ -68,17 +68,31 @@ answer_gaps <- function(x, question) {
   table <- working_table(x, asked$calendar, unlist(window[c("from", "to")]))
   # Cut by a window a gap may be shorter than it is.
   uncut <- is.null(asked$from) && is.null(asked$to)
-  found <- gap_ranges(x, question, if (uncut) least else 0, table)
+  known <- if (uncut) least else 0
+  here <- records_beside_gaps(x, question, if (is.null(table)) known else 0, asked$carry)
+  found <- gap_ranges(here, question, known, table)
   columns <- with_working_days(range_columns(found$start, found$stop, x)[1:3], table)
   length <- columns$working_days %||% ((found$stop - found$start) / ticks_in_day(timeline_of(x)))
-  columns <- c(line_values(found), columns, list(row_before = source_rows(x, found$before),
-                                                 row_after = source_rows(x, found$after)),
-               carried_beside(x, x, asked$carry, found$before, found$after, c("_before", "_after")))
+  columns <- c(line_values(found), columns, list(row_before = source_rows(here, found$before),
+                                                 row_after = source_rows(here, found$after)),
+               carried_beside(here, here, asked$carry, found$before, found$after,
+                              c("_before", "_after")))
   kept <- which(length >= max(least, if (on_days(timeline_of(x))) 1 else 0))
   if (length(kept) < length(length)) columns <- slice_all(columns, kept)
   words <- describe_gaps(x, question)
   if (length(asked$group)) range_totals(question, x, columns, words, "gaps")
   else new_ranges(question, x, columns, words, names = question$per)
+}
+
+# The records that a gap, or an edge, is between.
+records_beside_gaps <- function(x, question, least, carry = NULL,
+                                edges = question$arguments$edges) {
+  if (in_database(x) && length(question$arguments$group)) {
+    refuse_in_database("What gaps come to by group")
+  }
+  which <- list(kind = "beside_gaps", per = question$per, window = question$window, least = least,
+                edges = edges)
+  records_behind(x, which, c(question$per, carry))
 }
 
 # The uncovered ranges within the window, with those at its edges where they are asked
@@ -87,6 +101,9 @@ gap_ranges <- function(x, question, least, table, edges = question$arguments$edg
   found <- stretches_of(x, question$per, least * ticks_in_day(timeline_of(x)), table,
                         between = TRUE)
   ranges <- found[c("start", "stop", "line", "before", "after")]
+  # Of a stretch in a database not all records are here: what is between those is no gap.
+  behind <- about(x)$after_gap
+  if (!is.null(behind)) ranges <- lapply(ranges, `[`, behind[ranges$after])
   if (edges && !is.null(question$window)) {
     ranges <- with_edges(ranges, x, question, found$covered)
   }
@@ -128,6 +145,34 @@ no_gap_words <- function(x) {
   open <- facts_of(x)$open
   if (open == 0) "no open spans"
   else count_open(open, if (open == 1) "has no gap after it" else "have no gap after them")
+}
+
+#' @export
+records_once_more.ridge_gaps <- function(result, x) {
+  asked <- about(result)$question$arguments
+  records_at_edges(result, x, asked$edges, asked$carry)
+}
+
+# Of each stretch the records that begin it, taken as long as all of it, and those that end it.
+records_at_edges <- function(result, x, edges, carry = NULL) {
+  per <- about(result)$question$per
+  if (!can_be_paired(x, per)) return(NULL)
+  here <- records_behind(x, list(kind = "at_edges", per = per, edges = edges), c(per, carry))
+  ticks <- record_ticks(here)
+  line <- plain_lines(here, per)
+  begins <- which(about(here)$after_gap)
+  ends <- which(about(here)$before_gap)
+  # The first begin belongs to the first end.
+  place <- function(at, of) {
+    match(paste(line[at], of[at]), unique(paste(line[at], of[at])[order(line[at], of[at])]))
+  }
+  stop <- ticks$stop
+  of_end <- ends[order(place(ends, ticks$stop))]
+  of_end <- of_end[!duplicated(place(of_end, ticks$stop))]
+  stop[begins] <- ticks$stop[of_end][place(begins, ticks$start)]
+  whole <- pieces_of(here, seq_len(nrow(here)), ticks$start, stop)
+  cached(whole, "facts", facts_of(here))
+  whole
 }
 
 # Every gap, and where its neighbours stop and start.

@@ -20,7 +20,8 @@ missing_days <- function(x, per, calendar = NULL, expected = NULL, from = NULL, 
 
 answer_missing_days <- function(x, question) {
   asked <- question$arguments
-  found <- gap_ranges(x, question, 0, NULL, edges = TRUE)
+  here <- records_beside_gaps(x, question, 0, edges = TRUE)
+  found <- gap_ranges(here, question, 0, NULL, edges = TRUE)
   days <- expected_days(question$window, asked$calendar, asked$expected)
   first <- findInterval(found$start - 1L, days)
   count <- findInterval(found$stop - 1L, days) - first
@@ -32,8 +33,8 @@ answer_missing_days <- function(x, question) {
   gap <- rep(seq_along(count), count)
   columns <- c(slice_all(line_values(found), gap),
                list(day = as_date(days[sequence(count, first + 1L)]),
-                    row_before = source_rows(x, found$before[gap]),
-                    row_after = source_rows(x, found$after[gap])))
+                    row_before = source_rows(here, found$before[gap]),
+                    row_after = source_rows(here, found$after[gap])))
   new_result(columns, question, x, describe_missing(x, question), values = "day")
 }
 
@@ -64,6 +65,11 @@ describe_missing <- function(x, question) {
   else if (is.null(asked$calendar)) "every day" else calendar_words(asked$calendar)
   sentence_of(paste("Days without a record", per_words(question$per)), paste("expected:", which),
               shown_words(question$window), no_gap_words(x), usual_lengths(x))
+}
+
+#' @export
+records_once_more.ridge_missing_days <- function(result, x) {
+  records_at_edges(result, x, edges = TRUE)
 }
 
 # Every day of the gaps that is expected.

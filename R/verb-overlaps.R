@@ -107,7 +107,10 @@ answer_overlaps <- function(x, question) {
   least <- (asked$min_days %||% 0) * ticks_in_day(timeline_of(x))
   way_out <- paste0("Choose longer ones with ", arg_name("min_days"), ", or narrow ",
                     arg_name("per"), ".")
-  pairs <- pairs_of(x, spans_asked(asked, "y"), question$per, asked$differing, least, way_out)
+  y <- spans_asked(asked, "y")
+  here <- records_of_pairs(x, y, question$per, question)
+  beside <- if (!is.null(y)) records_of_pairs(y, x, rev(question$per), question)
+  pairs <- pairs_of(here, beside, question$per, asked$differing, least, way_out)
   pairs <- long_enough(pairs, least, x)
   words <- describe_overlaps(x, question)
   if (length(asked$group)) {
@@ -116,13 +119,25 @@ answer_overlaps <- function(x, question) {
   if (asked$total) {
     return(new_result(total_columns(x, question, pairs), question, x, words, values = "overlaps"))
   }
-  second <- spans_asked(asked, "y") %||% x
-  columns <- c(line_values(pairs), side_columns(x, second, question, pairs),
-               list(row_a = source_rows(x, pairs$a), row_b = source_rows(second, pairs$b)),
+  second <- beside %||% here
+  columns <- c(line_values(pairs), side_columns(here, second, question, pairs),
+               list(row_a = source_rows(here, pairs$a), row_b = source_rows(second, pairs$b)),
                range_columns(pairs$start, pairs$stop, x),
-               carried_beside(x, second, asked$carry, pairs$a, pairs$b, c("_a", "_b")))
+               carried_beside(here, second, asked$carry, pairs$a, pairs$b, c("_a", "_b")))
   new_ranges(question, x, columns, words, names = question$per[[1]], shown = question$shown,
-             values = c("row_a", "row_b"), longest = longest_pairs(x, second, pairs))
+             values = c("row_a", "row_b"), longest = longest_pairs(here, second, pairs))
+}
+
+# Those of a table that are in a pair, with those of another one or among themselves.
+records_of_pairs <- function(x, other, per, question) {
+  asked <- question$arguments
+  if (in_database(x) && (asked$total || length(asked$group))) {
+    refuse_in_database("How many pairs there are")
+  }
+  which <- list(kind = "overlapping", least = asked$min_days %||% 0, per = per[[1]], with = other,
+                its = if (!is.null(other)) per[[2]], differing = asked$differing)
+  columns <- c(per[[1]], asked$differing, question$shown, asked$carry)
+  records_behind(x, which, intersect(columns, names(x)))
 }
 
 # What two open spans have in common ends with the as-of date.
@@ -221,6 +236,16 @@ describe_overlaps <- function(x, question) {
     if (asked$total || length(asked$group)) "each day counted once", open_length_words(x),
     usual_lengths(x),
     if (!is.null(y)) paste0("second table: ", usual_lengths(y)))
+}
+
+#' @export
+records_once_more.ridge_overlaps <- function(result, x) {
+  question <- about(result)$question
+  asked <- question$arguments
+  if (is.null(asked$y) && can_be_paired(x, question$per[[1]])) {
+    columns <- c(question$per[[1]], asked$differing, asked$carry)
+    records_behind(x, list(kind = "meeting", per = question$per[[1]]), columns)
+  }
 }
 
 # Every pair; of `total` every line and the days on which it has one.

@@ -6,21 +6,24 @@ roster_keys <- function(x, question) {
   key <- setdiff(about(x)$names$key, group)
   lines <- c(group, key)
   less <- spans_asked(question$arguments, "less")
-  found <- stretches_of(if (is.null(less)) x else minus_of(x, less), lines, 0)
+  touching <- replace(when, "rule", rule_names()[1])
+  here <- records_behind(x, list(kind = "active", when = touching, less = less), names(x))
+  found <- stretches_of(if (is.null(less)) here else minus_of(here, less), lines, 0)
   present <- unique(found$line[record_conditions(found, when, timeline_of(x))$active])
   of_stretch <- slice_all(found$lines$values, present + 1L)
-  member <- vctrs::vec_match(tibble::as_tibble(columns_of(x, lines)), tibble::as_tibble(of_stretch))
-  ticks <- record_ticks(x)
+  values <- columns_of(here, lines)
+  member <- vctrs::vec_match(tibble::as_tibble(values), tibble::as_tibble(of_stretch))
+  ticks <- record_ticks(here)
   record <- which(touches(ticks, when) & !is.na(member))
   record <- record[order(member[record], ticks$start[record], record)]
   member <- member[record]
   first <- record[!duplicated(member)]
-  order <- sort_rows(slice_all(columns_of(x, lines), first))
-  columns <- c(slice_all(columns_of(x, lines), first),
+  order <- sort_rows(slice_all(values, first))
+  columns <- c(slice_all(values, first),
                list(records = tabulate(member, length(first)),
-                    rows = text_of_each(source_rows(x, record), member)),
-               folded_columns(x, record, member, lines, when$single),
-               key_lengths(x, record, member, when))
+                    rows = text_of_each(source_rows(here, record), member)),
+               folded_columns(here, record, member, lines, when$single),
+               key_lengths(here, record, member, when))
   words <- sentence_of(paste0("Active ", when$words, ": ", count_of(length(first), "key"), " (",
                               and_list(about(x)$names$key), "), the records of each folded"),
                        less_words(less), usual_words(x))

@@ -104,13 +104,14 @@ moment_time <- function(on, timeline) {
 answer_roster <- function(x, question) {
   when <- question$when
   group <- question$arguments$group
-  ticks <- record_ticks(x)
   less <- spans_asked(question$arguments, "less")
+  here <- records_behind(x, list(kind = "active", when = when, less = less), names(x))
+  ticks <- record_ticks(here)
   active <- if (is.null(less)) which(record_conditions(ticks, when, timeline_of(x))$active)
-  else records_left(x, less, when)
-  plain <- as.list(plain_tibble(x))
-  order <- sort_rows(c(slice_all(plain[group], active), list(source_rows(x, active))))
-  columns <- c(plain[group], list(row = about(x)$rows), plain[setdiff(names(plain), group)],
+  else records_left(here, less, when)
+  plain <- as.list(plain_tibble(here))
+  order <- sort_rows(c(slice_all(plain[group], active), list(source_rows(here, active))))
+  columns <- c(plain[group], list(row = about(here)$rows), plain[setdiff(names(plain), group)],
                lengths_by(ticks, when, timeline_of(x)))
   words <- sentence_of(paste0("Active ", when$words, ": ", count_of(length(active), "record")),
                        less_words(less), usual_words(x))
@@ -129,6 +130,13 @@ lengths_by <- function(ticks, when, timeline) {
   left <- ifelse(is_never(ticks$stop, timeline), NA,
                  pmax(ticks$stop - pmax(when$through, ticks$start), 0))
   lengths_named(so_far, left, timeline)
+}
+
+# In a database by the dates themselves.
+#' @export
+records_once_more.ridge_roster <- function(result, x) {
+  when <- about(result)$question$when
+  plain_records_between(x, names(x), when$first, when$stop - 1L)
 }
 
 # Every record that is active, and for how long.

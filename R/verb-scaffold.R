@@ -60,7 +60,33 @@ scaffold <- function(x, by = "month", rule = "any_day", of = NULL, every_period 
   axis <- ask_axis(x, resolve_by(by, x), facts_of(x), from, to, whole, calendar,
                    reach = "from_start")
   by <- rlang::eval_tidy(by)
-  answer_scaffold(x, new_question("scaffold", list(carry = carry), axis = axis))
+  question <- new_question("scaffold", list(carry = carry), axis = axis)
+  if (in_database(x)) lazy_scaffold(x, question) else answer_scaffold(x, question)
+}
+
+# One that stays in the database, with its line for as long as nothing is done to it.
+lazy_scaffold <- function(x, question) {
+  # Without a record any period will do to have the columns.
+  axis <- question$axis %||% ask_axis(x, as_grain("day"), facts_of(x), as_date(about(x)$as_of_day),
+                                      as_date(about(x)$as_of_day), NULL, calendar_rules())
+  rows <- slices_in_database(x, axis, question$arguments)
+  structure(rows, class = c("ridge_lazy", class(rows)), conventions = describe_scaffold(x, question),
+            as_asked = rows$lazy_query)
+}
+
+#' @export
+print.ridge_lazy <- function(x, ...) {
+  if (is_as_asked(x)) cat(conventions(x), "\n", sep = "")
+  NextMethod()
+}
+
+#' @export
+conventions.ridge_lazy <- function(x) {
+  if (is_as_asked(x)) attr(x, "conventions") else conventions.default(x)
+}
+
+is_as_asked <- function(x) {
+  identical(x$lazy_query, attr(x, "as_asked"))
 }
 
 scaffold_columns <- c("row", "nth", "period", "period_end", "label", "start", "end", "days",
@@ -79,6 +105,7 @@ check_constant <- function(x, carry) {
   if (length(carry) == 0) {
     return(invisible())
   }
+  if (in_database(x)) refuse_in_database(paste(arg_name("carry"), "with a row per key"))
   keys <- codes_of(x, about(x)$names$key)
   first <- match(keys, keys)
   plain <- plain_tibble(x)

@@ -29,7 +29,8 @@ declare_table <- function(data, columns, end_counts, means_open, told) {
   kinds <- tibble::new_tibble(as.list(kinds), nrow = 0L)
   names <- list(start = pick_one(kinds, columns$start, "start"), end = pick_end(kinds, columns$end),
                 key = pick_columns(kinds, columns$key, "key"),
-                weight = pick_one(kinds, columns$weight, "weight", optional = TRUE))
+                weight = pick_one(kinds, columns$weight, "weight", optional = TRUE),
+                row = pick_one(kinds, columns$row, "row", optional = TRUE))
   refuse_told_of_table(told)
   if (!is.null(names$weight)) as_numbers(kinds[[names$weight]], names$weight, "weight")
   for (name in names$key) check_plain_column(kinds[[name]], name, "key")
@@ -42,6 +43,7 @@ declare_table <- function(data, columns, end_counts, means_open, told) {
   source <- chosen_by_where(source, kinds, told$where)
   source$days <- reach_in_database(source, as_of_day)
   check_in_database(source)
+  check_rows_in_database(source)
   told$means_open <- means_open
   source$scale <- scale_in_database(source)
   x <- database_spans(source, kinds, as_of_day, as_of_stop(told$as_of, day_timeline()), told)
@@ -97,6 +99,12 @@ open_in_database <- function(means_open, source) {
   if (in_text) c(texts, format(days)) else days
 }
 
+# Those of them that are days.
+open_days_in_database <- function(values) {
+  days <- if (is.character(values)) days_of_texts(values) else as.integer(values)
+  if (any(!is.na(days))) as.integer(days[!is.na(days)])
+}
+
 # From the first to the last day that the table of days has to have. Ends that are too far ahead
 # are not in it, and found by that.
 reach_in_database <- function(source, as_of_day) {
@@ -149,6 +157,30 @@ check_in_database <- function(source) {
                 i = if (any(far)) "If that stands for no end yet, say {arg_name('means_open')}.",
                 i = "Mend them, or leave them out with {.fn dplyr::filter} before {.fn spans}."),
               "records", arg = sub("_.*", "", found$problem[1]), value = lines)
+}
+
+# What numbers the records has to tell them apart.
+check_rows_in_database <- function(source) {
+  name <- source$names$row
+  if (is.null(name)) return(invisible())
+  rows <- dplyr::transmute(source$table, row = .data[[!!name]])
+  found <- fetched(source, dplyr::summarise(
+    rows, records = dplyr::n(), rows = dplyr::n_distinct(.data$row),
+    first = min(.data$row, na.rm = TRUE), last = max(.data$row, na.rm = TRUE)),
+    "Does each record have a number of its own?")
+  if (found$records == 0) return(invisible())
+  if (!is.numeric(found$first) || max(abs(found$first), abs(found$last)) > 2^53) {
+    ridge_abort(c("{.val {name}} does not number the records: it holds {.val {found$first}}.",
+                  i = "Name a column of whole numbers, such as one that a view counts."), "records",
+                arg = "row", value = found$first)
+  }
+  if (found$rows < found$records) {
+    ridge_abort(c(paste("{.val {name}} does not tell the records apart:",
+                        "{format_number(found$records)} records have {format_number(found$rows)}",
+                        "numbers."),
+                  i = "Name a column that is another one in each record."), "records",
+                arg = "row", value = found$rows)
+  }
 }
 
 # One that is none may be too far ahead.
@@ -222,7 +254,7 @@ database_spans <- function(source, kinds, as_of_day, stop, told) {
   days <- blank_moments(0, timeline)
   columns <- as.list(kinds)
   columns[moment_columns(source$names)] <- list(days)
-  open <- if (inherits(source$open, "Date")) as.integer(source$open)
+  open <- open_days_in_database(source$open)
   conventions <- list(
     names = source$names, timeline = timeline, end_counts = source$end_counts, means_open = open,
     as_of_day = as_of_day, as_of_stop = stop,

@@ -45,6 +45,9 @@
 #'   [conditions_on_records].
 #' @param unusable What to do with records that cannot be used: `"stop"`, or
 #'   `"set_aside"` to keep them apart; see [set_aside()].
+#' @param row Of a table in a database: the column of whole numbers that tells its records apart,
+#'   such as its identity column. Answers that show records name them by it, as `row`; others
+#'   need none.
 #' @return A spans object.
 #' @section Errors:
 #' A column that is not there is an error of class `ridge_error_column`, a wrong
@@ -61,16 +64,23 @@
 #' @export
 spans <- function(data, start, end, key = NULL, weight = NULL, end_counts = NULL,
                   means_open = NULL, as_of = Sys.Date(), tz = NULL, date_order = NULL,
-                  unusable = "stop", days = NULL, where = NULL) {
+                  unusable = "stop", days = NULL, where = NULL, row = NULL) {
   check_choice(unusable, c("stop", "set_aside"), "unusable")
   columns <- list(start = rlang::enquo(start), end = rlang::enquo(end), key = rlang::enquo(key),
-                  weight = rlang::enquo(weight))
+                  weight = rlang::enquo(weight), row = rlang::enquo(row))
   told <- list(data = rlang::as_label(rlang::enexpr(data)), as_of = as_of, tz = tz,
                date_order = date_order, unusable = unusable, days = days,
                where = where_text(rlang::enquo(where), column_names(data)))
+  if (!rlang::quo_is_null(columns$row) && !is_database_table(data)) refuse_row_named()
   if (inherits(data, "ridge_files")) declare_files(data, columns, end_counts, means_open, told)
   else if (is_database_table(data)) declare_table(data, columns, end_counts, means_open, told)
   else declare_records(data, columns, end_counts, means_open, told)
+}
+
+# Records that are read have rows.
+refuse_row_named <- function() {
+  ridge_abort(c("{arg_name('row')} plays no part for records that are not in a database.",
+                i = "They are numbered as they come: leave it out."), "argument", arg = "row")
 }
 
 column_names <- function(data) {

@@ -1,40 +1,5 @@
 # Records in a database: the same answers as in memory, to the last bit, by SQL that is generated.
 
-connected <- function(server, env = parent.frame()) {
-  for (package in c("dplyr", "dbplyr", "DBI")) skip_if_not_installed(package)
-  skip_if_not_installed(if (server == "sqlite") "RSQLite" else "RPostgres")
-  address <- Sys.getenv("RIDGE_POSTGRES")
-  skip_if(server == "postgres" && address == "", "There is no PostgreSQL server.")
-  con <- if (server == "sqlite") DBI::dbConnect(RSQLite::SQLite(), ":memory:")
-  else do.call(DBI::dbConnect, c(list(RPostgres::Postgres()), words_of_address(address)))
-  withr::defer(suppressWarnings(DBI::dbDisconnect(con)), env)
-  con
-}
-
-# "host=... user=... dbname=..."
-words_of_address <- function(address) {
-  words <- strsplit(strsplit(address, " ")[[1]], "=")
-  stats::setNames(lapply(words, `[`, 2), vapply(words, `[`, "", 1))
-}
-
-# SQLite has no dates: they are texts there.
-in_table <- function(con, records, name = "records_of_a_test") {
-  if (inherits(con, "SQLiteConnection")) {
-    dated <- vapply(records, inherits, NA, "Date")
-    records[dated] <- lapply(records[dated], format)
-    for (column in names(records)[dated]) records[[column]][records[[column]] %in% "NA"] <- NA
-  }
-  DBI::dbWriteTable(con, name, as.data.frame(records), temporary = TRUE, overwrite = TRUE)
-  dplyr::tbl(con, name)
-}
-
-expect_same_in_database <- function(ask, filed, in_memory, label) {
-  expected <- ask(in_memory)
-  found <- ask(filed)
-  expect_identical(as.data.frame(found), as.data.frame(expected), label = label)
-  expect_identical(conventions(found), conventions(expected), label = paste(label, "(line)"))
-}
-
 own_halves <- own_periods(day(c("2024-01-01", "2024-02-15")), day("2024-06-30"))
 
 for (server in c("sqlite", "postgres")) {

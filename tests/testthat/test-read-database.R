@@ -1,16 +1,5 @@
 # Tables of a database by a connection and a name, and on the command line by an address.
 
-sqlite_file <- function(records, name = "postings", env = parent.frame()) {
-  for (package in c("dplyr", "dbplyr", "DBI", "RSQLite")) skip_if_not_installed(package)
-  path <- withr::local_tempfile(fileext = ".db", .local_envir = env)
-  con <- DBI::dbConnect(RSQLite::SQLite(), path)
-  dated <- vapply(records, inherits, NA, "Date")
-  records[dated] <- lapply(records[dated], function(days) replace(format(days), is.na(days), NA))
-  DBI::dbWriteTable(con, name, as.data.frame(records))
-  DBI::dbDisconnect(con)
-  path
-}
-
 ask_postings <- c("--start", "first_day", "--end", "last_day", "--key", "observer", "--as-of", "2026-06-30")
 
 test_that("a table is named by a connection and a name, an Id or a query", {

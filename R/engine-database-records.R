@@ -1,0 +1,311 @@
+# Answers that consist of records: those of a table in a database that an answer shows are chosen
+# there and brought into memory, where the verb goes on with them. What all records reach to is
+# told by the database.
+
+#' @export
+records_behind.ridge_database <- function(x, which, columns = character()) {
+  source <- engine_of(x)$source
+  if (!is.null(which$less)) refuse_in_database(arg_name("less"))
+  check_row_named(source)
+  declared <- core_columns(source$names[c("start", "end", "key")])
+  names <- intersect(names(x), c(declared, columns))
+  own <- numbered_names("column", c(source$names$row, names))
+  inside <- function(names) names(own)[match(names, own)]
+  found <- with_days(source, own, function(spans, days) {
+    refuse_changed(x, spans)
+    beside_others(x, which, function(others) {
+      chosen <- chosen_in_sql(x, spans, which, inside, others)
+      flags <- intersect(c("begins", "ends"), colnames(chosen))
+      fetched(x, dplyr::select(chosen, dplyr::all_of(c(names(own), flags))),
+              "The records of the answer")
+    })
+  })
+  named <- match(names(found), names(own))
+  names(found)[!is.na(named)] <- own[named[!is.na(named)]]
+  brought_spans(x, found, names, list(after_gap = found$begins == 1L,
+                                      before_gap = found$ends == 1L))
+}
+
+# With the spans of a second table of the same database, where there is one.
+beside_others <- function(x, which, f) {
+  if (is.null(which$with)) return(f(NULL))
+  other <- engine_of(which$with)$source
+  if (!identical(other$con, engine_of(x)$source$con)) {
+    refuse_in_database("A question about tables in two places")
+  }
+  check_row_named(other)
+  with_days(other, numbered_names("other", which$its), function(others, days) {
+    refuse_changed(which$with, others)
+    f(others)
+  })
+}
+
+chosen_in_sql <- function(x, spans, which, inside, others) {
+  switch(which$kind, all = spans, active = active_in_sql(spans, which$when),
+         overlapping = overlapping_in_sql(x, spans, which, inside, others),
+         beside_gaps = beside_gaps_in_sql(spans, which, inside(which$per),
+                                                  inside(engine_of(x)$source$names$row)),
+         meeting = meeting_in_sql(x, spans, inside(which$per),
+                                  inside(engine_of(x)$source$names$row)),
+         at_edges = at_edges_in_sql(x, spans, inside(which$per), which$edges))
+}
+
+check_row_named <- function(source) {
+  if (is.null(source$names$row)) {
+    ridge_abort(
+      c("This answer shows records, and nothing says which is which in a database.",
+        i = "Name the column that numbers them: {in_r('`row = id` in spans()', '--row COLUMN')}."),
+      "engine", arg = "row")
+  }
+}
+
+# As they would have been declared in memory, in the order of their numbers.
+brought_spans <- function(x, found, names, flags = NULL) {
+  source <- engine_of(x)$source
+  rows <- found[[source$names$row]]
+  order <- order(rows)
+  columns <- slice_all(found[names], order)
+  for (name in moment_columns(source$names)) {
+    kind <- source$kinds[[if (name == source$names$start) "start" else "end"]]
+    columns[[name]] <- dates_from_database(columns[[name]], kind)
+  }
+  how <- conventions_of(x)
+  how$engine <- memory_engine()
+  if (length(flags$after_gap)) how[names(flags)] <- lapply(flags, `[`, order)
+  if (!(how$names$weight %||% "") %in% names) how$names["weight"] <- list(NULL)
+  brought <- new_spans(tibble::new_tibble(columns, nrow = length(rows)), how, rows[order])
+  cached(brought, "facts", facts_of(x))
+  brought
+}
+
+# Texts that are no dates mean no end yet: others were refused before.
+dates_from_database <- function(values, kind) {
+  if (kind == "dates") return(as_date(as.double(unclass(as.Date(values)))))
+  as_date(days_of_texts(as.character(values)))
+}
+
+active_in_sql <- function(spans, when) {
+  at <- deciding_ticks(when$rule, when$first, when$stop, day_timeline())
+  dplyr::filter(spans, .data$start <= !!at$begun_by, .data$stop > !!at$over_by,
+                .data$start < .data$stop)
+}
+
+#' @export
+conditions_met.ridge_database <- function(x, when, of, together) {
+  at <- deciding_ticks(when$rule, when$first, when$stop, day_timeline())
+  keys <- if (of == "keys") numbered_names("key", about(x)$names$key)
+  found <- with_days(engine_of(x)$source, keys, function(spans, days) {
+    refuse_changed(x, spans)
+    asked <- conditions_in_sql(spans, at)
+    how_many <- dplyr::group_by(asked, .data$started, .data$ended, .data$empty, .data$open)
+    ways <- fetched(x, dplyr::summarise(how_many, records = dplyr::n(), .groups = "drop"),
+                    "How many records meet which conditions")
+    active <- dplyr::filter(asked, .data$started == 1L, .data$ended == 0L, .data$empty == 0L)
+    count_keys <- function(spans, step) {
+      own <- dplyr::distinct(dplyr::select(spans, dplyr::starts_with("key_")))
+      fetched(x, dplyr::summarise(own, keys = dplyr::n()), step)$keys
+    }
+    c(ways, list(keys = if (of == "keys") count_keys(active, "The keys of those that are active"),
+                 together = if (together) count_keys(covering_in_sql(x, spans, when),
+                                               "Keys that cover every day")))
+  })
+  is <- lapply(found[c("started", "ended", "empty", "open")], function(flag) flag == 1)
+  is$active <- is$started & !is$ended & !is$empty
+  sums <- if (of == "weight") weights_met(x, at)
+  c(at, is, list(records = found$records, counted = found$keys %||% sums[1],
+                 all = if (of == "keys") facts_of(x)$keys else sums[2], together = found$together))
+}
+
+# 1 where a record meets a condition.
+conditions_in_sql <- function(spans, at) {
+  flag <- function(condition) rlang::expr(dplyr::case_when(!!condition ~ 1L, TRUE ~ 0L))
+  dplyr::mutate(spans, started = !!flag(rlang::expr(.data$start <= !!at$begun_by)),
+                ended = !!flag(rlang::expr(.data$stop <= !!at$over_by)),
+                empty = !!flag(rlang::expr(.data$stop <= .data$start)),
+                open = !!flag(rlang::expr(.data$stop == !!never(day_timeline()))))
+}
+
+covering_in_sql <- function(x, spans, when) {
+  there <- dplyr::filter(spans, .data$start < .data$stop)
+  keys <- names(numbered_names("key", about(x)$names$key))
+  dplyr::filter(stretches_in_sql(x, there, keys), .data$start <= !!when$first,
+                .data$stop >= !!when$stop)
+}
+
+# The weight of the records that are active, and of all.
+weights_met <- function(x, at) {
+  source <- engine_of(x)$source
+  weight <- weight_in_units(x)
+  found <- with_days(source, c(value = weight$name), function(spans, days) {
+    met <- conditions_in_sql(weight$in_units(spans), at)
+    met <- dplyr::mutate(met, by = dplyr::case_when(
+      .data$started == 1L & .data$ended == 0L & .data$empty == 0L ~ .data$units))
+    fetched(x, dplyr::summarise(met, active = sum(.data$by, na.rm = TRUE),
+                                all = sum(.data$units, na.rm = TRUE)), "The sum of their weights")
+  })
+  c(found$active, found$all) |> vapply(function(sum) if (is.na(sum)) 0 else sum / source$scale, 0)
+}
+
+# The spans with so much time in common with another one of their partition, or with one of the
+# second table.
+overlapping_in_sql <- function(x, spans, which, inside, others) {
+  least <- as.integer(max(which$least, 1))
+  long <- function(spans) dplyr::filter(spans, .data$start <= .data$stop - !!least)
+  spans <- long(spans)
+  con <- engine_of(x)$source$con
+  per <- inside(which$per)
+  if (!is.null(others)) {
+    its <- names(numbered_names("other", which$its))
+    return(dplyr::semi_join(spans, long(others), sql_on = meets_like(con, least, per, its)))
+  }
+  met <- dplyr::filter(in_reach(spans, per, inside(engine_of(x)$source$names$row)),
+                       .data$start <= .data$before - !!least | .data$after <= .data$stop - !!least)
+  if (length(which$differing) == 0) return(met)
+  different <- meets_like(con, least, per, per, inside(which$differing))
+  dplyr::semi_join(met, met, sql_on = different)
+}
+
+# By start and row: the furthest end of those before, and the next start.
+in_reach <- function(spans, by, row) {
+  spans <- dplyr::group_by(spans, dplyr::across(dplyr::all_of(by)))
+  spans <- dbplyr::window_order(spans, .data$start, .data[[!!row]])
+  spans <- dplyr::mutate(spans, after = dplyr::lead(.data$start))
+  spans <- dplyr::mutate(dbplyr::window_frame(spans, -Inf, -1),
+                         before = max(.data$stop, na.rm = TRUE))
+  dplyr::ungroup(spans)
+}
+
+# Two spans with at least so much in common, the same values in some columns, a missing one too,
+# and another one in some of `differing`.
+meets_like <- function(con, least, per, its, differing = NULL) {
+  side <- sides_in_sql(con)
+  same <- both_in_sql(con, Map(same_in_sql, per, its, list(con)), first = FALSE)
+  other <- if (length(differing)) {
+    dbplyr::build_sql(" AND CASE WHEN ", both_in_sql(
+      con, Map(same_in_sql, differing, differing, list(con))), " THEN 0 ELSE 1 END = 1", con = con)
+  } else dbplyr::sql("")
+  dbplyr::build_sql(side("RHS", "start"), " <= ", side("LHS", "stop"), " - ", least, " AND ",
+                    side("LHS", "start"), " <= ", side("RHS", "stop"), " - ", least, same, other,
+                    con = con)
+}
+
+same_in_sql <- function(own, its, con) {
+  side <- sides_in_sql(con)
+  own <- side("LHS", own)
+  its <- side("RHS", its)
+  dbplyr::build_sql("(", own, " = ", its, " OR (", own, " IS NULL AND ", its, " IS NULL))",
+                    con = con)
+}
+
+# Conditions that all have to hold; behind others where these are not the `first`.
+both_in_sql <- function(con, conditions, first = TRUE) {
+  and <- dbplyr::sql(" AND ")
+  all <- Reduce(function(a, b) dbplyr::build_sql(a, and, b, con = con), conditions)
+  if (is.null(all)) dbplyr::sql("")
+  else if (first) all else dbplyr::build_sql(and, all, con = con)
+}
+
+# The records on both sides of a gap within the window: by start and row the one before is the
+# first that reaches as far as its stretch does, the one behind is the first of its stretch
+# (`begins`). With `edges` also the first and the furthest of all, and what covers nothing.
+beside_gaps_in_sql <- function(spans, which, by, row) {
+  there <- in_pieces(in_reach(dplyr::filter(spans, .data$start < .data$stop), by, row), by, row)
+  least <- as.integer(max(which$least, 1))
+  within <- function(from, to) {
+    gap <- rlang::expr((!!from) <= (!!to) - (!!least))
+    if (is.null(which$window)) return(gap)
+    rlang::expr((!!gap) & (!!from) < (!!which$window$stop) & (!!to) > (!!which$window$first))
+  }
+  there <- dplyr::mutate(
+    there,
+    begins = dplyr::case_when(!!within(quote(.data$before), quote(.data$start)) ~ 1L, TRUE ~ 0L),
+    furthest = dplyr::case_when(.data$stop < .data$reach | .data$stop <= .data$before ~ 0L,
+                                TRUE ~ 1L),
+    ends = dplyr::case_when(!!within(quote(.data$reach), quote(.data$behind)) ~ 1L, TRUE ~ 0L))
+  shown <- dplyr::filter(there, .data$begins == 1L | (.data$furthest == 1L & .data$ends == 1L))
+  if (!which$edges) return(shown)
+  empty <- dplyr::mutate(dplyr::filter(spans, .data$start >= .data$stop), begins = 0L)
+  edges <- dplyr::filter(there, .data$begins == 1L | is.na(.data$before) |
+                           (.data$furthest == 1L & (.data$ends == 1L | is.na(.data$behind))))
+  dplyr::union_all(dplyr::select(edges, dplyr::all_of(colnames(empty))), empty)
+}
+
+# Each span with how far its stretch reaches, and where the next one starts.
+in_pieces <- function(spans, by, row) {
+  spans <- dplyr::mutate(spans, begun = dplyr::case_when(.data$start <= .data$before ~ 0L,
+                                                         TRUE ~ 1L))
+  spans <- dplyr::group_by(spans, dplyr::across(dplyr::all_of(by)))
+  spans <- dbplyr::window_order(spans, .data$start, .data[[!!row]])
+  spans <- dplyr::mutate(dbplyr::window_frame(spans, -Inf, 0),
+                         piece = sum(.data$begun, na.rm = TRUE))
+  spans <- dplyr::group_by(dplyr::ungroup(spans), dplyr::across(dplyr::all_of(c(by, "piece"))))
+  spans <- dbplyr::window_frame(dbplyr::window_order(spans, .data$start), -Inf, Inf)
+  # The last one has none behind it.
+  spans <- dplyr::mutate(spans, reach = max(.data$stop, na.rm = TRUE),
+                         last = max(.data$start, na.rm = TRUE),
+                         behind = max(.data$after, na.rm = TRUE))
+  dplyr::mutate(dplyr::ungroup(spans), behind = dplyr::case_when(
+    .data$behind > .data$last ~ .data$behind))
+}
+
+# Answers are proven by a second, plainer choice: of pairs by looking for the other one.
+meeting_in_sql <- function(x, spans, per, row) {
+  there <- dplyr::filter(spans, .data$start < .data$stop)
+  dplyr::semi_join(there, there,
+                   sql_on = meets_like(engine_of(x)$source$con, 1L, per, per, row))
+}
+
+# Of stretches by looking whether one reaches over where another starts or stops.
+at_edges_in_sql <- function(x, spans, per, edges) {
+  con <- engine_of(x)$source$con
+  there <- dplyr::filter(spans, .data$start < .data$stop)
+  begins <- dplyr::anti_join(there, there, sql_on = reaches_over(con, per, "start"))
+  ends <- dplyr::anti_join(there, there, sql_on = reaches_over(con, per, "stop"))
+  all <- dplyr::union_all(dplyr::mutate(begins, begins = 1L, ends = 0L),
+                          dplyr::mutate(ends, begins = 0L, ends = 1L))
+  if (edges) {
+    empty <- dplyr::filter(spans, .data$start >= .data$stop)
+    all <- dplyr::union_all(all, dplyr::mutate(empty, begins = 0L, ends = 0L))
+  }
+  all <- dplyr::group_by(all, dplyr::across(-c("begins", "ends")))
+  dplyr::ungroup(dplyr::summarise(all, begins = max(.data$begins, na.rm = TRUE),
+                                  ends = max(.data$ends, na.rm = TRUE)))
+}
+
+# The other one begins before a start and reaches it, or reaches behind a stop and begins by it.
+reaches_over <- function(con, per, edge) {
+  side <- sides_in_sql(con)
+  over <- if (edge == "start") c(" < ", " >= ") else c(" <= ", " > ")
+  dbplyr::build_sql(side("RHS", "start"), dbplyr::sql(over[1]), side("LHS", edge), " AND ",
+                    side("RHS", "stop"), dbplyr::sql(over[2]), side("LHS", edge),
+                    both_in_sql(con, Map(same_in_sql, per, per, list(con)), first = FALSE),
+                    con = con)
+}
+
+# Records of which some day lies between two, by the dates themselves.
+plain_records_between <- function(x, columns, first = NULL, last = NULL) {
+  source <- engine_of(x)$source
+  names <- intersect(names(x), c(core_columns(source$names[c("start", "end", "key")]), columns))
+  own <- numbered_names("column", c(source$names$row, names))
+  spans <- named_records(source, own)
+  as_held <- function(day, side) {
+    if (source$kinds[[side]] == "texts") format(as_date(day)) else as_date(day)
+  }
+  if (!is.null(first)) {
+    spans <- dplyr::filter(spans, .data$start_given <= !!as_held(last, "start"))
+    if (is.null(source$names$end)) {
+      spans <- dplyr::filter(spans, .data$start_given >= !!as_held(first, "start"))
+    } else {
+      spans <- dplyr::filter(spans, .data$is_open == 1L |
+                               .data$end_given >= !!as_held(first, "end"))
+    }
+  }
+  found <- fetched(x, dplyr::select(spans, dplyr::all_of(names(own))),
+                   "The same, by the dates themselves")
+  brought_spans(x, stats::setNames(found, own), names)
+}
+
+# Looking for the other one of each record takes too long where very many are of one partition.
+can_be_paired <- function(x, per) {
+  length(per) > 0 || facts_of(x)$records <= 2e4
+}

@@ -1,0 +1,143 @@
+# Answers that consist of records, and scaffolds, of a table in a database.
+
+with_ids <- function(records) {
+  records$share <- round(records$share, 1)
+  records$id <- seq_len(nrow(records))
+  records
+}
+
+for (server in c("sqlite", "postgres")) {
+  test_that(paste("records that an answer shows are chosen in the database:", server), {
+    con <- connected(server)
+    office <- calendar_rules(holidays = day(c("2024-02-14", "2024-03-01")))
+    for (seed in if (server == "sqlite") c(9, 21) else c(8, 12)) {
+      declare <- function(data, ...) suppressMessages(spans(data, start, end, key = who, weight = share, end_counts = seed %% 2 == 0, as_of = "2024-04-10", ...))
+      records <- with_ids(random_records(seed))
+      others <- with_ids(random_records(seed + 100))
+      x <- declare(in_table(con, records), row = id)
+      m <- declare(records)
+      y <- list(declare(in_table(con, others, "others_of_a_test"), row = id), declare(others))
+      second <- function(x) y[[if (almanacridge:::in_database(x)) 1 else 2]]
+      for (ask in list(
+        function(x) roster(x, "2024-03-01"),
+        function(x) roster(x, c("2024-02-20", "2024-03-10"), group = site, rule = "every_day", of = "keys"),
+        function(x) elapsed(x, "hours", office, carry = site),
+        function(x) overlaps(x, carry = c(site, share)),
+        function(x) overlaps(x, per = site, differing = who, min_days = 3),
+        function(x) gaps(x, carry = site, min_days = 2),
+        function(x) gaps(x, per = site, from = "2024-02-10", to = "2024-03-20", edges = TRUE),
+        function(x) gaps(x, per = NULL, calendar = office),
+        function(x) missing_days(x, from = "2024-02-10", to = "2024-03-20", calendar = office),
+        function(x) explain_count(x, c("2024-02-20", "2024-03-10"), rule = "every_day", show = "records"))) {
+        label <- paste(server, seed, paste(deparse(body(ask)), collapse = ""))
+        expect_same_in_database(ask, x, m, label)
+        checks <- reconcile(ask(x))
+        expect_true(all(checks$ok), label = label)
+        expect_false(any(grepl("not proven", checks$check)), label = label)
+      }
+      for (ask in list(
+        function(x) overlaps(x, second(x), min_days = 2, carry = site),
+        function(x) consecutive(x, calendar = office),
+        function(x) consecutive(x, per = site, calendar = office, tolerance = 2, longest = TRUE),
+        function(x) explain_count(x, "2024-03-01", of = "weight"),
+        function(x) explain_count(x, c("2024-02-20", "2024-03-10"), rule = "every_day"))) {
+        expect_same_in_database(ask, x, m, paste(server, seed, paste(deparse(body(ask)), collapse = "")))
+      }
+    }
+  })
+
+  test_that(paste("only the records of the answer are fetched:", server), {
+    con <- connected(server)
+    n <- 400
+    records <- data.frame(id = seq_len(n), who = rep(seq_len(n / 4), each = 4), start = day("2024-01-01") + rep(c(0, 10, 20, 60), n / 4))
+    records$end <- records$start + c(9, 9, 9, 3)
+    x <- spans(in_table(con, records), start, end, key = who, row = id, as_of = "2024-04-01")
+    fetched <- function(result) {
+      told <- strsplit(how_asked(result, as = "sql"), "\n", fixed = TRUE)[[1]]
+      told <- told[cumsum(grepl("-- The records of the answer", told, fixed = TRUE)) > 0]
+      as.integer(sub("-- rows fetched: ", "", grep("-- rows fetched: ", told, value = TRUE)[1]))
+    }
+    # Of each four that meet the third stands before the gap and the last behind it.
+    expect_identical(fetched(gaps(x)), 200L)
+    expect_identical(gaps(x)$row_before, seq.int(3L, as.integer(n), 4L))
+    expect_identical(fetched(overlaps(x)), 0L)
+    expect_identical(fetched(roster(x, "2024-01-15")), 100L)
+  })
+
+  test_that(paste("a scaffold is a table that stays in the database:", server), {
+    con <- connected(server)
+    declare <- function(data, ...) spans(data, start, end, key = who, as_of = "2024-04-10", ...)
+    records <- with_ids(random_records(9))
+    x <- declare(in_table(con, records), row = id)
+    m <- declare(records)
+    plain <- function(result) {
+      table <- as.data.frame(dplyr::collect(result))
+      dates <- intersect(c("period", "period_end", "start", "end"), names(table))
+      table[dates] <- lapply(table[dates], as.Date)
+      if ("present" %in% names(table)) table$present <- as.logical(table$present)
+      table[] <- lapply(table, function(column) if (inherits(column, c("integer", "integer64"))) as.double(column) else column)
+      table <- table[do.call(order, unname(table[intersect(c("row", "who", "period"), names(table))])), ]
+      row.names(table) <- NULL
+      table
+    }
+    for (ask in list(
+      function(x) scaffold(x, carry = c(site, share)),
+      function(x) scaffold(x, by = "week", rule = "every_day", from = "2024-02-20", to = "2024-03-10", label = "code"),
+      function(x) scaffold(x, by = "10 days", rule = "last_day", of = "keys"),
+      function(x) scaffold(x, by = "week", rule = "first_day", of = "keys", from = "2024-02-20", to = "2024-03-10"),
+      function(x) scaffold(x, every_period = TRUE),
+      function(x) scaffold(x, rule = "last_day", every_period = TRUE, of = "records", carry = site))) {
+      found <- ask(x)
+      expect_s3_class(found, "tbl_lazy")
+      expect_equal(plain(found), plain(tibble::as_tibble(ask(m))), label = paste(deparse(body(ask)), collapse = ""))
+      expect_identical(conventions(found), conventions(ask(m)))
+    }
+    rows <- scaffold(x)
+    expect_output(print(rows), "Laid out: one row per record and month")
+    # Changed, no line speaks for it; kept, it is a table of its own.
+    expect_error(conventions(dplyr::filter(rows, nth == 1L)), "holds no conventions")
+    expect_identical(nrow(dplyr::collect(dplyr::compute(rows))), nrow(scaffold(m)))
+    none <- declare(in_table(con, records[0, ]), row = id)
+    expect_identical(names(dplyr::collect(scaffold(none, carry = site))), names(scaffold(declare(records[0, ]), carry = site)))
+    expect_identical(nrow(dplyr::collect(scaffold(none))), 0L)
+    expect_error(scaffold(x, of = "keys", carry = site), "with a row per key is not answered in a database", class = "ridge_error_engine")
+  })
+
+  test_that(paste("what numbers the records is checked:", server), {
+    con <- connected(server)
+    records <- with_ids(random_records(9))
+    table <- in_table(con, records)
+    declare <- function(...) spans(table, start, end, key = who, as_of = "2024-04-10", ...)
+    expect_error(roster(declare()), "nothing says which is which in a database.*row = id", class = "ridge_error_engine")
+    expect_error(declare(row = who), "\"who\" does not number the records: it holds \"a\"", class = "ridge_error_records")
+    expect_error(declare(row = share), "does not tell the records apart: 10 records have 5 numbers", class = "ridge_error_records")
+    expect_error(declare(row = number), class = "ridge_error_column")
+    expect_error(spans(records, start, end, row = id), "plays no part for records that are not in a database", class = "ridge_error_argument")
+    x <- declare(row = id)
+    expect_match(how_asked(active(x)), "row = id", fixed = TRUE)
+    for (ask in list(quote(overlaps(x, total = TRUE)), quote(gaps(x, group = site)), quote(elapsed(x, by = "month")), quote(missing_days(x, group = site)),
+                     quote(roster(x, less = x)), quote(overlaps(x, spans(records, start, end, key = who))))) {
+      expect_error(eval(ask), "is not answered in a database yet", class = "ridge_error_engine")
+    }
+  })
+}
+
+test_that("a command shows the records of a table", {
+  postings <- demo_records("postings")
+  postings$id <- seq_len(nrow(postings))
+  path <- sqlite_file(postings)
+  file <- system.file("extdata", "postings.csv", package = "almanacridge")
+  declared <- c("--start", "first_day", "--end", "last_day", "--key", "observer", "--as-of", "2026-06-30")
+  asked <- c("gaps", declared, "--min-days", "30", "--carry", "station")
+  found <- run(asked, "--database", paste0("sqlite:", path), "--table", "postings", "--row", "id", "--reconcile")
+  expected <- run(asked, file)
+  expect_identical(found$out, expected$out)
+  expect_identical(found$notes[1], expected$notes[1])
+  expect_match(paste(found$notes, collapse = "\n"), "all tie to the source")
+  without <- run(asked, "--database", paste0("sqlite:", path), "--table", "postings")
+  expect_identical(without$status, 1L)
+  expect_match(without$notes, "Name the column that numbers them: --row COLUMN")
+  grouped <- run("gaps", declared, "--group", "station", "--database", paste0("sqlite:", path), "--table", "postings", "--row", "id")
+  expect_match(grouped$notes, "is not answered in a database yet. Ask it of a file of these records")
+  expect_match(run(asked, file, "--row", "id")$notes, "--row plays no part without `--database`")
+})
