@@ -113,21 +113,6 @@ shares_in_database <- function(x, axis, values, over, groups) {
   as.vector(before(axis$stop) - before(axis$first))
 }
 
-# How much of what amounts are spread over lies before a start, and before an edge or a stop.
-measure_in_days <- function(axis, over) {
-  if (over$equal_parts) {
-    first <- all_periods(axis)$first
-    return(list(start = function(day) findInterval(day, first) - 1L,
-                edge = function(day) findInterval(day - 1L, first)))
-  }
-  table <- over$measure
-  worked <- function(day) {
-    table$before[pmin(pmax(day - table$origin + 1L, 1L), length(table$before))]
-  }
-  if (is.null(table)) list(start = identity, edge = identity)
-  else list(start = worked, edge = worked)
-}
-
 check_shares_fit <- function(x, values, axis) {
   longest <- max(diff(engine_of(x)$source$days), length(all_periods(axis)$first)) + 2
   if (2 * values$largest * longest + longest > 2^62) {

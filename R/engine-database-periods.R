@@ -107,10 +107,6 @@ stretches_of_keys <- function(x, spans, by) {
   dplyr::mutate(stretches_in_sql(x, spans, by), units = 1L)
 }
 
-counts_last_day <- function(source) {
-  is.null(source$names$end) || source$end_counts
-}
-
 with_places <- function(spans, days, at_start, at_end, ends) {
   starts <- dplyr::transmute(days, start = .data$number, !!!rlang::syms(at_start))
   stops <- dplyr::transmute(days, stop = .data$number + !!as.integer(ends), !!!rlang::syms(at_end))

@@ -106,10 +106,10 @@ dated_rows_in_sql <- function(source, rows, days, own, label) {
 # Each key, or record, in each period that is shown.
 every_period_in_sql <- function(spans, rows, periods, own) {
   lines <- dplyr::distinct(dplyr::select(spans, dplyr::all_of(names(own))))
-  periods <- dplyr::select(dplyr::filter(periods, .data$shown == 1L), -c("shown", "opens", "closes"))
+  periods <- dplyr::filter(periods, .data$shown == 1L)
+  periods <- dplyr::select(periods, -c("shown", "opens", "closes"))
   cells <- dplyr::inner_join(lines, periods, sql_on = dbplyr::sql("1 = 1"))
-  id <- intersect(c("row", grep("^key_", names(own), value = TRUE)), names(own))
-  if ("row" %in% id) id <- "row"
+  id <- if ("row" %in% names(own)) "row" else grep("^key_", names(own), value = TRUE)
   hits <- dplyr::transmute(rows, dplyr::across(dplyr::all_of(c(id, "place"))), hit = 1L)
   cells <- dplyr::left_join(cells, hits, by = c(id, "place"))
   cells <- dplyr::mutate(cells, present = !is.na(.data$hit))

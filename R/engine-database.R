@@ -31,6 +31,21 @@ put_days <- function(source, more) {
   put_table(source$con, tibble::new_tibble(table, nrow = length(number)))
 }
 
+# How much of what amounts are spread over lies before a start, and before an edge or a stop.
+measure_in_days <- function(axis, over) {
+  if (over$equal_parts) {
+    first <- all_periods(axis)$first
+    return(list(start = function(day) findInterval(day, first) - 1L,
+                edge = function(day) findInterval(day - 1L, first)))
+  }
+  table <- over$measure
+  worked <- function(day) {
+    table$before[pmin(pmax(day - table$origin + 1L, 1L), length(table$before))]
+  }
+  if (is.null(table)) list(start = identity, edge = identity)
+  else list(start = worked, edge = worked)
+}
+
 # A temporary table; where none may be made its rows are written into the question.
 put_table <- function(con, rows) {
   name <- fresh_table_name()
@@ -61,6 +76,10 @@ fresh_table_name <- local({
     paste0("ridge_days_", Sys.getpid(), "_", made)
   }
 })
+
+counts_last_day <- function(source) {
+  is.null(source$names$end) || source$end_counts
+}
 
 # A span without an end stops behind all days, or where it is to end.
 with_numbers_of_days <- function(source, columns, days, at_start, at_end) {

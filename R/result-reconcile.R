@@ -95,36 +95,6 @@ nothing_check <- function(result) {
       sum(vapply(values, function(column) sum(abs(as.double(column)), na.rm = TRUE), 0)))
 }
 
-# What names a row: the periods and groups of a table by period, and what is carried along
-# with each record.
-label_checks <- function(result, x) {
-  made <- about(result)
-  if (inherits(result, "ridge_by_period") && !is.null(made$axis)) {
-    return(heading_check(result, made))
-  }
-  checks <- if (!is.null(made$axis) && all(c("period", "period_end") %in% names(result))) {
-    last <- axis_columns(made$axis)$period_end[period_places(result$period, made$axis)]
-    list(tie("rows with the end of their period", nrow(result), sum(result$period_end == last)))
-  }
-  carried <- intersect(carried_columns(made, x), names(result))
-  if (length(carried) == 0 || !"row" %in% names(result)) {
-    return(checks)
-  }
-  at <- match(result$row, about(x)$rows)
-  same <- lapply(carried, function(name) {
-    # A record that is gone from the list has no row in it.
-    vctrs::vec_equal(result[[name]], plain_tibble(x)[[name]][at], na_equal = TRUE) |
-      is.na(result$row)
-  })
-  c(checks, list(tie("rows with what their records hold", nrow(result), sum(Reduce(`&`, same)))))
-}
-
-carried_columns <- function(made, x) {
-  question <- made$question
-  whole <- question$verb == "roster" || question$verb == "consecutive"
-  if (whole) names(x) else c(about(x)$names$key, question$arguments$carry)
-}
-
 reconciled <- function(checks, x) {
   checks <- c(record_checks(x), checks)
   field <- function(name, type) vapply(checks, `[[`, type, name)

@@ -127,8 +127,8 @@ records_left <- function(x, less, when) {
 
 lengths_by <- function(ticks, when, timeline) {
   so_far <- pmax(pmin(ticks$stop, when$through) - ticks$start, 0)
-  left <- ifelse(is_never(ticks$stop, timeline), NA,
-                 pmax(ticks$stop - pmax(when$through, ticks$start), 0))
+  known <- replace(ticks$stop, is_never(ticks$stop, timeline), NA)
+  left <- pmax(known - pmax(when$through, ticks$start), 0)
   lengths_named(so_far, left, timeline)
 }
 

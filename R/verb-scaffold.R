@@ -35,6 +35,10 @@
 #'   `period_end` and `present` (logical: active there by the rule).
 #'
 #'   There are no NA but those carried along.
+#'
+#'   Of records in a database a lazy table of dbplyr with these columns, in no order, which stays
+#'   there: `row` where [spans()] was told which column that is, dates as the table has them, and
+#'   with `of = "keys"` without `carry`. It rests on temporary tables of its connection.
 #' @section Errors:
 #' A wrong argument is an error of class `ridge_error_argument`, a wrong column
 #' of class `ridge_error_column`. A scaffold that would not fit in memory is
@@ -70,8 +74,8 @@ lazy_scaffold <- function(x, question) {
   axis <- question$axis %||% ask_axis(x, as_grain("day"), facts_of(x), as_date(about(x)$as_of_day),
                                       as_date(about(x)$as_of_day), NULL, calendar_rules())
   rows <- slices_in_database(x, axis, question$arguments)
-  structure(rows, class = c("ridge_lazy", class(rows)), conventions = describe_scaffold(x, question),
-            as_asked = rows$lazy_query)
+  structure(rows, class = c("ridge_lazy", class(rows)), as_asked = rows$lazy_query,
+            conventions = describe_scaffold(x, question))
 }
 
 #' @export

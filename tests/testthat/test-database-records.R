@@ -103,6 +103,17 @@ for (server in c("sqlite", "postgres")) {
     expect_error(scaffold(x, of = "keys", carry = site), "with a row per key is not answered in a database", class = "ridge_error_engine")
   })
 
+  test_that(paste("days before 1970 are days like others:", server), {
+    con <- connected(server)
+    records <- data.frame(id = 1:4, who = c("a", "a", "b", "b"), start = day(c("1958-01-05", "1961-03-01", "1950-01-01", "1966-05-05")), end = day(c(NA, "1965-01-01", "1955-01-01", NA)))
+    x <- spans(in_table(con, records), start, end, key = who, row = id, as_of = "2024-04-10")
+    m <- spans(records, start, end, key = who, as_of = "2024-04-10")
+    for (ask in list(function(x) consecutive(x), function(x) gaps(x), function(x) overlaps(x, min_days = 3), function(x) roster(x, "1962-01-01"))) {
+      expect_silent(found <- ask(m))
+      expect_same_in_database(ask, x, m, paste(server, deparse(body(ask))))
+    }
+  })
+
   test_that(paste("what numbers the records is checked:", server), {
     con <- connected(server)
     records <- with_ids(random_records(9))
