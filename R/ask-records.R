@@ -92,7 +92,7 @@ read_folder <- function(given) {
 # The records of a table in a database.
 read_database <- function(given) {
   told <- names(only_given(given, c(gsub("-", "_", setdiff(from_file(), "where")), "start_clock",
-                                    "end_clock", "set_aside", "tz", "date_order", "days")))
+                                    "end_clock", "tz", "date_order", "days")))
   if (isTRUE(given$bound)) told <- c(told, "and")
   if (length(told) > 0) {
     usage_abort(c("{arg_name(told[1])} plays no part for a table in a database.",
@@ -108,6 +108,7 @@ read_database <- function(given) {
   x <- declare_given(ready, given, function(...) {
     spans(..., where = !!given$where, row = !!by_names(given$row))
   })
+  if (!is.null(given$set_aside)) write_aside(dplyr::collect(set_aside(x)), given$set_aside)
   declared <- TRUE
   x
 }

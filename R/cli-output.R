@@ -156,7 +156,7 @@ write_out <- function(table, given, lost) {
 records_lost <- function(result) {
   x <- if (inherits(result, "ridge_spans")) result
   else if (inherits(result, "ridge_result")) records_of_handle(about(result)$records)
-  if (is.null(x)) source_of(result)$left_out else nrow(about(x)$aside) + about(x)$left_out
+  if (is.null(x)) source_of(result)$left_out else aside_count(x) + about(x)$left_out
 }
 
 # A file is not replaced by less than was in it.

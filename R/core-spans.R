@@ -33,6 +33,11 @@ has_end_column <- function(names) {
   rlang::is_string(names$end) && !is.na(names$end)
 }
 
+# How many records were set aside: in a database they are only counted.
+aside_count <- function(x) {
+  about(x)$aside_count %||% nrow(about(x)$aside)
+}
+
 conventions_of <- function(x) {
   kept <- about(x)
   kept[setdiff(names(kept), c("rows", "held", "cache"))]

@@ -22,7 +22,7 @@ with_days <- function(source, columns, f, more = NULL, at_start = NULL, at_end =
   f(with_numbers_of_days(source, columns, put$table, at_start, at_end), put$table)
 }
 
-put_days <- function(source, more) {
+put_days <- function(source, more = NULL) {
   number <- seq.int(source$days[1], source$days[2] + 1L)
   table <- c(list(number = number, date = as_date(number), text = format(as_date(number))),
              if (!is.null(more)) more(number))
@@ -82,7 +82,7 @@ counts_last_day <- function(source) {
 }
 
 # A span without an end stops behind all days, or where it is to end.
-with_numbers_of_days <- function(source, columns, days, at_start, at_end) {
+with_numbers_of_days <- function(source, columns, days, at_start = NULL, at_end = NULL) {
   one_day <- is.null(source$names$end)
   spans <- named_records(source, columns)
   spans <- joined_days(spans, days, source$kinds[["start"]], "start_given",
@@ -205,9 +205,13 @@ refuse_changed <- function(x, spans) {
                    "Are these the records that were declared?")
   records <- facts_of(x)$records
   if (found$records != records || records > 0 && found$placed != records) {
-    ridge_abort(c("The table is not what it was when {.fn spans} looked at it.",
-                  i = "Declare the records again."), "engine", arg = "x")
+    tell_changed()
   }
+}
+
+tell_changed <- function() {
+  ridge_abort(c("The table is not what it was when {in_r('{.fn spans}', 'the command')} looked at it.",
+                i = "Declare the records again."), "engine", arg = "x")
 }
 
 # Each step by a name of its own, one below the other: easier to read, and not as deep as some

@@ -31,7 +31,7 @@ as_of_words <- function(x) {
 }
 
 aside_words <- function(x) {
-  n <- nrow(about(x)$aside)
+  n <- aside_count(x)
   aside <- if (n == 0) "none set aside" else paste(count_of(n, "record"), "set aside")
   left_out <- about(x)$left_out
   trimmed <- about(x)$trimmed %||% 0

@@ -133,7 +133,7 @@ record_checks <- function(x) {
   if (is.null(how$given)) {
     return(list())
   }
-  accounted <- facts_of(x)$records + nrow(how$aside) + how$left_out + how$dropped
+  accounted <- facts_of(x)$records + aside_count(x) + how$left_out + how$dropped
   checks <- list(tie("records read = used + set aside + left out", how$given, accounted))
   if (in_parts(x)) {
     return(checks)

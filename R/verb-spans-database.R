@@ -15,11 +15,6 @@ refuse_told_of_table <- function(told) {
     ridge_abort(c("{arg_name(said[1])} plays no part for a table in a database.",
                   i = way[[said[1]]]), "argument", arg = said[1])
   }
-  if (told$unusable == "set_aside") {
-    ridge_abort(c("Records in a database are not set aside yet.",
-                  i = "Leave them out with {.fn dplyr::filter} before {.fn spans}."), "argument",
-                arg = "unusable")
-  }
 }
 
 declare_table <- function(data, columns, end_counts, means_open, told) {
@@ -42,6 +37,7 @@ declare_table <- function(data, columns, end_counts, means_open, told) {
   source$open <- open_in_database(means_open, source)
   source <- chosen_by_where(source, kinds, told$where)
   source$days <- reach_in_database(source, as_of_day)
+  if (told$unusable == "set_aside") source <- set_aside_in_database(source, as_of_day)
   check_in_database(source)
   check_rows_in_database(source)
   told$means_open <- means_open
@@ -159,6 +155,49 @@ check_in_database <- function(source) {
               "records", arg = sub("_.*", "", found$problem[1]), value = lines)
 }
 
+# The table without the records that cannot be used, and these with the reason. What tells them
+# apart is kept beside the table until the connection is closed.
+set_aside_in_database <- function(source, as_of_day) {
+  columns <- numbered_names("column", colnames(source$table))
+  keys <- numbered_names("key", source$names$key)
+  days <- put_days(source)$table
+  spans <- with_numbers_of_days(source, c(columns, keys, weight = source$names$weight), days)
+  far <- if (has_end_column(source$names)) too_far_in_sql(source, as_of_day)
+  spans <- dplyr::mutate(spans, problem = !!problem_in_sql(source, names(keys), far))
+  back <- lapply(stats::setNames(names(columns), columns), rlang::sym)
+  unusable <- dplyr::filter(spans, !is.na(.data$problem))
+  source$aside_count <- as.integer(fetched(
+    source, dplyr::summarise(unusable, records = dplyr::n()), "How many are set aside")$records)
+  row <- if (!is.null(source$names$row)) list(row = back[[source$names$row]])
+  aside <- dplyr::transmute(unusable, !!!row, reason = !!reason_in_sql(source), !!!back)
+  usable <- dplyr::transmute(dplyr::filter(spans, is.na(.data$problem)), !!!back)
+  source$aside <- dplyr::tbl(source$con, in_steps(aside))
+  source$table <- usable
+  source
+}
+
+# An end so far ahead may mean that there is none: it is asked about, and not set aside.
+too_far_in_sql <- function(source, as_of_day) {
+  far <- as_date(as_of_day + most_days_ahead)
+  if (source$kinds[["end"]] == "dates") return(rlang::expr(.data$end_given > !!far))
+  like <- rlang::call2("%LIKE%", quote(.data$end_given), "____-__-__")
+  rlang::expr((!!like) & .data$end_given > !!format(far))
+}
+
+reason_in_sql <- function(source) {
+  names <- source$names
+  words <- c(start_missing = paste(names$start, "is blank: every record needs a start"),
+             start_unread = paste(names$start, "is no day of the years 1600 to 9999"),
+             key_missing = paste(and_list(names$key), "is blank: every record needs a key"),
+             weight_missing = paste(names$weight, "is blank: every record needs a weight"),
+             weight_below = paste(names$weight, "is less than 0"),
+             end_unread = paste(names$end, "is no day of the years 1600 to 9999"),
+             end_before = paste(names$end, "is before the start"))
+  cases <- Map(function(problem, said) rlang::expr(.data$problem == !!problem ~ !!said),
+               names(words), words)
+  rlang::expr(dplyr::case_when(!!!unname(cases)))
+}
+
 # What numbers the records has to tell them apart.
 check_rows_in_database <- function(source) {
   name <- source$names$row
@@ -188,7 +227,7 @@ is_day_in_database <- function(value) {
   !is.character(value) || !is.null(iso_days(value, 1L))
 }
 
-problem_in_sql <- function(source, keys) {
+problem_in_sql <- function(source, keys, far = NULL) {
   missing_key <- lapply(unname(blank_keys(source, keys)), function(blank) {
     rlang::expr(!!blank ~ "key_missing")
   })
@@ -196,8 +235,9 @@ problem_in_sql <- function(source, keys) {
     rlang::exprs(is.na(.data$weight) ~ "weight_missing", .data$weight < 0 ~ "weight_below")
   }
   one_day <- is.null(source$names$end)
+  let_pass <- if (!is.null(far)) rlang::exprs(!!far & .data$is_open == 0L ~ NA_character_)
   rlang::expr(dplyr::case_when(
-    is.na(.data$start_given) ~ "start_missing", is.na(.data$start) ~ "start_unread",
+    !!!let_pass, is.na(.data$start_given) ~ "start_missing", is.na(.data$start) ~ "start_unread",
     !!!missing_key, !!!weight, !!!if (!one_day) rlang::exprs(is.na(.data$stop) ~ "end_unread",
                                                   .data$end_number < .data$start ~ "end_before")))
 }
@@ -258,8 +298,9 @@ database_spans <- function(source, kinds, as_of_day, stop, told) {
   conventions <- list(
     names = source$names, timeline = timeline, end_counts = source$end_counts, means_open = open,
     as_of_day = as_of_day, as_of_stop = stop,
-    aside = reasons_with_rows(tibble::new_tibble(columns, nrow = 0L), find_nothing(),
-                              list(rows = integer())),
+    aside = source$aside %||% reasons_with_rows(tibble::new_tibble(columns, nrow = 0L),
+                                                find_nothing(), list(rows = integer())),
+    aside_count = source$aside_count,
     unusable = find_nothing(), left_out = source$left_out, where = told$where, given = NULL,
     dropped = 0, trimmed = 0, told = told)
   shape <- new_spans(tibble::new_tibble(columns, nrow = 0L),

@@ -93,7 +93,8 @@ column_names <- function(data) {
 #' @param x A spans object made with `unusable = "set_aside"`.
 #' @return A tibble: `row`, the record's row in its source (integer); `reason`,
 #'   in words (character); then the source's own columns as they came. No rows
-#'   where nothing was set aside.
+#'   where nothing was set aside. Of records in a database a lazy table of these, with `row`
+#'   where [spans()] was told which column that is.
 #' @section Errors:
 #' Anything but a spans object is an error of class `ridge_error_argument`.
 #' @examples

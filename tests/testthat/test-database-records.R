@@ -133,6 +133,46 @@ for (server in c("sqlite", "postgres")) {
   })
 }
 
+for (server in c("sqlite", "postgres")) {
+  test_that(paste("what cannot be used is set aside in the database:", server), {
+    con <- connected(server)
+    texts <- with_ids(data.frame(who = c("a", "b", NA, " ", "c", "c", "d", "d", "e"), share = c(1, 1, 1, 1, NA, 1, -1, 1, 0.5),
+                                 start = c("2024-01-05", "2024-02-30", "2024-01-05", "2024-01-09", "2024-01-09", NA, "2024-01-09", "2024-03-01", "2024-03-02"),
+                                 end = c("2024-02-01", "2024-03-01", NA, NA, NA, "2024-03-01", NA, "2024-02-01", "soon")))
+    dates <- texts[-c(2, 9), ]
+    dates[c("start", "end")] <- lapply(dates[c("start", "end")], as.Date)
+    for (records in if (server == "sqlite") list(texts) else list(texts, dates)) {
+      declare <- function(data, ...) suppressMessages(spans(data, start, end, key = who, weight = share, as_of = "2024-04-10", unusable = "set_aside", ...))
+      sound <- if (is.character(records$start)) c("2024-01-11", "2024-02-20", NA) else day(c("2024-01-11", "2024-02-20", NA))
+      more <- data.frame(who = c("z", "y", "z"), share = 1, start = sound[c(1, 2, 2)], end = sound[c(2, 3, 3)], id = 21:23)
+      all <- rbind(records, more)
+      x <- declare(in_table(con, all), row = id)
+      m <- declare(all)
+      expect_identical(conventions(x), conventions(m))
+      expect_same_in_database(function(x) active(x, of = "weight"), x, m, server)
+      expect_same_in_database(function(x) consecutive(x), x, m, server)
+      aside <- dplyr::collect(dplyr::arrange(set_aside(x), row))
+      expect_identical(as.integer(aside$row), records$id[set_aside(m)$row])
+      expect_identical(names(aside), c("row", "reason", names(all)))
+      expect_match(aside$reason[aside$id == 8], "end is before the start")
+      expect_match(aside$reason[aside$id == 4], "who is blank: every record needs a key")
+    }
+    # What is too far ahead is asked about, and never set aside.
+    far <- replace(texts, "end", list(replace(texts$end, 1, "2999-12-31")))
+    expect_error(declare(in_table(con, far)), "more than 100 years ahead.*If that stands for no end yet", class = "ridge_error_records")
+    expect_match(conventions(declare(in_table(con, far), means_open = "2999-12-31")), "8 records set aside")
+  })
+}
+
+test_that("a command sets records of a table aside, into a file", {
+  path <- sqlite_file(data.frame(who = c("a", "b"), from = c("2024-01-05", "2024-02-30"), to = "2024-03-01"), "stays")
+  out <- withr::local_tempfile(fileext = ".csv")
+  found <- run("active", "--database", paste0("sqlite:", path), "--table", "stays", "--start", "from", "--end", "to", "--key", "who", "--as-of", "2024-04-01", "--by", "quarter", "--set-aside", out)
+  expect_identical(found$status, 0L)
+  expect_match(paste(found$notes, collapse = "\n"), "1 record set aside")
+  expect_identical(readLines(out), c("reason,who,from,to", "from is no day of the years 1600 to 9999,b,2024-02-30,2024-03-01"))
+})
+
 test_that("a command shows the records of a table", {
   postings <- demo_records("postings")
   postings$id <- seq_len(nrow(postings))

@@ -239,7 +239,6 @@ test_that("what a database does not answer is refused with the way out", {
   }
   expect_error(spans(table, start, end, weight = share), "more digits than are summed exactly in a database", class = "ridge_error_records")
   expect_error(spans(table, start, end, weight = who), class = "ridge_error")
-  expect_error(spans(table, start, end, unusable = "set_aside"), "are not set aside yet", class = "ridge_error_argument")
   expect_error(spans(table, begin, end), class = "ridge_error_column")
   expect_error(how_asked(active(spans(records, start, end)), as = "sql"), "is about records in a database", class = "ridge_error_argument")
   expect_error(how_asked(active(x), as = "command"), "A command is not answered in a database", class = "ridge_error_engine")
