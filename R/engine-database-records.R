@@ -41,13 +41,13 @@ beside_others <- function(x, which, f) {
 }
 
 chosen_in_sql <- function(x, spans, which, inside, others) {
+  per <- inside(which$per)
+  row <- inside(engine_of(x)$source$names$row)
   switch(which$kind, all = spans, active = active_in_sql(spans, which$when),
          overlapping = overlapping_in_sql(x, spans, which, inside, others),
-         beside_gaps = beside_gaps_in_sql(spans, which, inside(which$per),
-                                                  inside(engine_of(x)$source$names$row)),
-         meeting = meeting_in_sql(x, spans, inside(which$per),
-                                  inside(engine_of(x)$source$names$row)),
-         at_edges = at_edges_in_sql(x, spans, inside(which$per), which$edges))
+         beside_gaps = beside_gaps_in_sql(spans, which, per, row),
+         meeting = meeting_in_sql(x, spans, per, row),
+         at_edges = at_edges_in_sql(x, spans, per, which$edges))
 }
 
 check_row_named <- function(source) {

@@ -34,6 +34,8 @@ declare_table <- function(data, columns, end_counts, means_open, told) {
   source <- list(table = data, con = dbplyr::remote_con(data), names = names, text_keys = text_keys,
                  end_counts = choose_end_counts(end_counts, day_timeline()))
   source$kinds <- kinds_in_database(source)
+  source <- with_civil_days(source)
+  kinds[names(source$midnight)] <- source$midnight
   source$open <- open_in_database(means_open, source)
   source <- chosen_by_where(source, kinds, told$where)
   source$days <- reach_in_database(source, as_of_day)
@@ -66,7 +68,7 @@ chosen_by_where <- function(source, kinds, where) {
   source
 }
 
-# Of starts and of ends: "dates", or "texts" that are dates of ISO 8601.
+# Of starts and of ends: "dates", "texts" that are dates of ISO 8601, or "moments".
 kinds_in_database <- function(source) {
   names <- source$names
   of <- c(start = names$start, end = if (has_end_column(names)) names$end else names$start)
@@ -74,14 +76,34 @@ kinds_in_database <- function(source) {
     some <- dplyr::transmute(source$table, value = .data[[!!name]])
     some <- dplyr::filter(some, !is.na(.data$value))
     value <- fetched(source, utils::head(some, 1L), paste("What", name, "holds"))$value
-    if (length(value) == 0 || inherits(value, "Date") || is.character(value)) {
-      return(if (is.character(value)) "texts" else "dates")
-    }
-    ridge_abort(
-      c("Column {.val {name}} holds no dates, but values like {.val {describe(value)}}.",
-        i = "Make days of them by a view: dates, or texts like 2026-01-31."), "records",
-      value = value)
+    if (length(value) == 0 || inherits(value, "Date")) "dates"
+    else if (is.character(value)) "texts"
+    else if (inherits(value, "POSIXct")) "moments"
+    else refuse_no_days(name, value)
   }, "")
+}
+
+refuse_no_days <- function(name, value) {
+  ridge_abort(
+    c("Column {.val {name}} holds no dates, but values like {.val {describe(value)}}.",
+      i = "Make days of them by a view: dates, or texts like 2026-01-31."), "records",
+    arg = name, value = value)
+}
+
+# Moments that are all at midnight are days, as in memory.
+with_civil_days <- function(source) {
+  sides <- names(source$kinds)[source$kinds == "moments"]
+  named <- unique(unlist(source$names[intersect(sides, names(source$names))], use.names = FALSE))
+  for (name in setdiff(named, NA)) {
+    moments <- dplyr::transmute(source$table, moment = .data[[!!name]])
+    later <- utils::head(dplyr::filter(moments, .data$moment != as.Date(.data$moment)), 1L)
+    found <- fetched(source, later, paste("Is", name, "at midnight throughout?"))$moment
+    if (length(found) > 0) refuse_no_days(name, found)
+    source$table <- dplyr::mutate(source$table, !!name := as.Date(.data[[!!name]]))
+    source$midnight[[name]] <- as_date(double())
+  }
+  source$kinds[sides] <- "dates"
+  source
 }
 
 # Values of the column of ends that mean open, as it would have them.
@@ -90,9 +112,17 @@ open_in_database <- function(means_open, source) {
   if (length(values) == 0) return(NULL)
   in_text <- source$kinds[["end"]] == "texts"
   texts <- if (in_text && is.character(values)) values[read_iso_text(values)$kind != 1L]
+  if (length(texts)) report_unmet(texts, texts_of_ends(source, texts))
   dates <- if (length(texts)) setdiff(values, texts) else values
   days <- if (length(dates)) as_date(as_days(dates, "means_open", "UTC", "dates"))
   if (in_text) c(texts, format(days)) else days
+}
+
+# Which of these texts ends say.
+texts_of_ends <- function(source, texts) {
+  ends <- dplyr::transmute(source$table, end = .data[[!!source$names$end]])
+  fetched(source, dplyr::distinct(dplyr::filter(ends, .data$end %in% !!texts)),
+          "Which of them ends say")$end
 }
 
 # Those of them that are days.
@@ -301,7 +331,8 @@ database_spans <- function(source, kinds, as_of_day, stop, told) {
     aside = source$aside %||% reasons_with_rows(tibble::new_tibble(columns, nrow = 0L),
                                                 find_nothing(), list(rows = integer())),
     aside_count = source$aside_count,
-    unusable = find_nothing(), left_out = source$left_out, where = told$where, given = NULL,
+    midnight = if (length(source$midnight)) "midnight", unusable = find_nothing(),
+    left_out = source$left_out, where = told$where, given = NULL,
     dropped = 0, trimmed = 0, told = told)
   shape <- new_spans(tibble::new_tibble(columns, nrow = 0L),
                      c(conventions, list(engine = memory_engine())), integer())

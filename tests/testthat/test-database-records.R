@@ -157,12 +157,34 @@ for (server in c("sqlite", "postgres")) {
       expect_match(aside$reason[aside$id == 8], "end is before the start")
       expect_match(aside$reason[aside$id == 4], "who is blank: every record needs a key")
     }
+    # A text that no end says is a slip.
+    expect_message(spans(in_table(con, texts), start, end, means_open = c("soon", "later"), as_of = "2024-04-10", unusable = "set_aside"), "`means_open`: no end says \"later\"")
     # What is too far ahead is asked about, and never set aside.
     far <- replace(texts, "end", list(replace(texts$end, 1, "2999-12-31")))
     expect_error(declare(in_table(con, far)), "more than 100 years ahead.*If that stands for no end yet", class = "ridge_error_records")
     expect_match(conventions(declare(in_table(con, far), means_open = "2999-12-31")), "8 records set aside")
   })
 }
+
+test_that("moments that are all at midnight are days", {
+  con <- connected("postgres")
+  records <- with_ids(random_records(8))
+  records$start <- as.POSIXct(records$start, tz = "UTC")
+  records$end <- as.POSIXct(format(records$end), tz = "UTC", format = "%Y-%m-%d")
+  declare <- function(data, ...) spans(data, start, end, key = who, as_of = "2024-04-10", ...)
+  DBI::dbWriteTable(con, "moments_of_a_test", records, temporary = TRUE)
+  x <- declare(dplyr::tbl(con, "moments_of_a_test"), row = id)
+  m <- declare(records)
+  expect_identical(conventions(x), conventions(m))
+  expect_match(conventions(x), "date-times at midnight taken for dates")
+  expect_same_in_database(function(x) active(x, by = "week"), x, m, "weeks")
+  expect_same_in_database(function(x) roster(x), x, m, "roster")
+  early <- declare(dplyr::tbl(con, "moments_of_a_test"), where = start < "2024-03-01")
+  expect_identical(conventions(early), conventions(spans(records, start, end, key = who, as_of = "2024-04-10", where = start < "2024-03-01")))
+  records$end[3] <- records$start[3] + 40000
+  DBI::dbWriteTable(con, "moments_of_a_test", records, temporary = TRUE, overwrite = TRUE)
+  expect_error(declare(dplyr::tbl(con, "moments_of_a_test")), "\"end\" holds no dates, but values like .*Make days of them by a view", class = "ridge_error_records")
+})
 
 test_that("a command sets records of a table aside, into a file", {
   path <- sqlite_file(data.frame(who = c("a", "b"), from = c("2024-01-05", "2024-02-30"), to = "2024-03-01"), "stays")
