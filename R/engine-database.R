@@ -210,7 +210,8 @@ refuse_changed <- function(x, spans) {
 }
 
 tell_changed <- function() {
-  ridge_abort(c("The table is not what it was when {in_r('{.fn spans}', 'the command')} looked at it.",
+  looked <- in_r("{.fn spans}", "the command")
+  ridge_abort(c(paste("The table is not what it was when", looked, "looked at it."),
                 i = "Declare the records again."), "engine", arg = "x")
 }
 
