@@ -24,20 +24,19 @@ stretches_in_sql <- function(x, spans, by, far = 0L, measured = c("start", "stop
 #' @export
 stretches_of.ridge_database <- function(x, names, far, table = NULL, between = FALSE, tags = FALSE,
                                         places = FALSE) {
+  if (between) refuse_in_database("A question about gaps")
   if (tags || places) refuse_in_database("A question about each record of a stretch")
   columns <- numbered_names("line", names)
   worked <- if (!is.null(table)) worked_in_database(x, table)
   found <- with_days(engine_of(x)$source, columns, more = worked$more, at_start = worked$at_start,
                      at_end = worked$at_end, f = function(spans, days) {
+    refuse_changed(x, spans)
     there <- dplyr::filter(spans, .data$start < .data$stop)
     if (!is.null(table)) there <- with_open_worked(there)
     measured <- if (is.null(table)) c("start", "stop") else c("worked_start", "worked_stop")
     fetched(x, stretches_in_sql(x, there, names(columns), as.integer(far), measured),
             "The stretches")
   })
-  # Each record that was declared is in a stretch: another question need not ask for that.
-  facts <- facts_of(x)
-  if (sum(found$records) != facts$records - facts$empty) tell_changed()
   values <- stats::setNames(found[names(columns)], names)
   coded <- if (length(names) > 0) code_values(values)
   else list(codes = integer(length(found$start)), rows = integer())

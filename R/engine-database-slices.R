@@ -1,5 +1,5 @@
 # A scaffold of records in a database is a table that stays there: its days and its periods are
-# kept beside it until the connection is closed. Nothing is fetched for it.
+# kept beside it until the connection is closed. No row of it is fetched.
 
 slices_in_database <- function(x, axis, asked) {
   source <- engine_of(x)$source
@@ -13,6 +13,7 @@ slices_in_database <- function(x, axis, asked) {
   if (asked$of == "keys") own <- own[names(own) != "row"]
   spans <- with_numbers_of_days(source, own, days, c(from = "from", any_from = "any_from"),
                                 c(to = "to", any_to = "any_to"))
+  refuse_changed(x, spans)
   there <- dplyr::filter(spans, .data$start < .data$stop)
   rows <- if (asked$of == "keys") rows_of_keys_in_sql(x, there, days, periods, length(all$first))
   else rows_of_records_in_sql(source$con, there, periods, length(all$first))

@@ -204,15 +204,20 @@ refuse_changed <- function(x, spans) {
                                        placed = sum(!!placed, na.rm = TRUE)),
                    "Are these the records that were declared?")
   records <- facts_of(x)$records
-  if (found$records != records || records > 0 && found$placed != records) {
-    tell_changed()
+  more <- others_set_aside(engine_of(x)$source)
+  if (more || found$records != records || records > 0 && found$placed != records) {
+    looked <- in_r("{.fn spans}", "the command")
+    ridge_abort(c(paste("The table is not what it was when", looked, "looked at it."),
+                  i = "Declare the records again."), "engine", arg = "x")
   }
 }
 
-tell_changed <- function() {
-  looked <- in_r("{.fn spans}", "the command")
-  ridge_abort(c(paste("The table is not what it was when", looked, "looked at it."),
-                i = "Declare the records again."), "engine", arg = "x")
+# Is it another number of records that cannot be used?
+others_set_aside <- function(source) {
+  if (is.null(source$aside)) return(FALSE)
+  found <- fetched(source, dplyr::summarise(source$aside, records = dplyr::n()),
+                   "Are these the records that were set aside?")
+  found$records != source$aside_count
 }
 
 # Each step by a name of its own, one below the other: easier to read, and not as deep as some

@@ -100,6 +100,8 @@ for (server in c("sqlite", "postgres")) {
     none <- declare(in_table(con, records[0, ]), row = id)
     expect_identical(names(dplyr::collect(scaffold(none, carry = site))), names(scaffold(declare(records[0, ]), carry = site)))
     expect_identical(nrow(dplyr::collect(scaffold(none))), 0L)
+    DBI::dbExecute(con, "insert into records_of_a_test (who, start, \"end\") values ('late', '2024-01-01', '2031-01-01')")
+    expect_error(scaffold(none), "The table is not what it was when", class = "ridge_error_engine")
     expect_error(scaffold(x, of = "keys", carry = site), "with a row per key is not answered in a database", class = "ridge_error_engine")
   })
 
@@ -157,6 +159,11 @@ for (server in c("sqlite", "postgres")) {
       expect_match(aside$reason[aside$id == 8], "end is before the start")
       expect_match(aside$reason[aside$id == 4], "who is blank: every record needs a key")
     }
+    # One more that cannot be used is not passed over either.
+    later <- in_table(con, texts, "later_in_a_test")
+    x <- declare(later)
+    DBI::dbExecute(con, "insert into later_in_a_test (who, share, start, \"end\") values ('late', 1, '2024-01-01', 'never')")
+    expect_error(active(x), "The table is not what it was when", class = "ridge_error_engine")
     # A text that no end says is a slip.
     expect_message(spans(in_table(con, texts), start, end, means_open = c("soon", "later"), as_of = "2024-04-10", unusable = "set_aside"), "`means_open`: no end says \"later\"")
     # What is too far ahead is asked about, and never set aside.

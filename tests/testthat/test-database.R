@@ -226,9 +226,9 @@ test_that("what a database does not answer is refused with the way out", {
   records <- transform(random_records(9), share = 1 / 3)
   table <- in_table(con, records)
   x <- spans(table, start, end, key = who, as_of = "2024-04-10")
-  for (ask in list(function(x) movement(x, show = "records"), scaffold, overlaps, gaps, function(x) cohorts(x, show = "records"), roster, check_spans, elapsed, function(x) explain_count(x, "2024-03-01"),
+  for (ask in list(function(x) movement(x, show = "records"), overlaps, gaps, function(x) cohorts(x, show = "records"), roster, check_spans, elapsed, function(x) explain_count(x, "2024-03-01", show = "records"),
                    function(x) time_within(x), function(x) allocate(x, share, digits = 2, open_to_as_of = TRUE), length_of_stay, function(x) restated(x, x),
-                   function(x) consecutive(x, show = "records"), function(x) consecutive(x, calendar = calendar_rules()), function(x) missing_days(x))) {
+                   function(x) consecutive(x, show = "records"), function(x) missing_days(x))) {
     expect_error(ask(x), "in a database", class = "ridge_error_engine", label = deparse(ask)[1])
   }
   expect_error(x[1, ], "lie in a database: there is no table to change", class = "ridge_error_engine")
