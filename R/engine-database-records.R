@@ -43,11 +43,13 @@ beside_others <- function(x, which, f) {
 chosen_in_sql <- function(x, spans, which, inside, others) {
   per <- inside(which$per)
   row <- inside(engine_of(x)$source$names$row)
+  # A key is never missing, and then databases join by its values.
+  same <- same_partition(engine_of(x)$source$con, per, which$per %in% about(x)$names$key)
   switch(which$kind, all = spans, active = active_in_sql(spans, which$when),
-         overlapping = overlapping_in_sql(x, spans, which, inside, others),
+         overlapping = overlapping_in_sql(x, spans, which, inside, others, same),
          beside_gaps = beside_gaps_in_sql(spans, which, per, row),
-         meeting = meeting_in_sql(x, spans, per, row),
-         at_edges = at_edges_in_sql(x, spans, per, which$edges))
+         meeting = meeting_in_sql(x, spans, same, row),
+         at_edges = at_edges_in_sql(x, spans, same, which$edges))
 }
 
 check_row_named <- function(source) {
@@ -148,7 +150,7 @@ weights_met <- function(x, at) {
 
 # The spans with so much time in common with another one of their partition, or with one of the
 # second table.
-overlapping_in_sql <- function(x, spans, which, inside, others) {
+overlapping_in_sql <- function(x, spans, which, inside, others, same) {
   least <- as.integer(max(which$least, 1))
   long <- function(spans) dplyr::filter(spans, .data$start <= .data$stop - !!least)
   spans <- long(spans)
@@ -156,12 +158,14 @@ overlapping_in_sql <- function(x, spans, which, inside, others) {
   per <- inside(which$per)
   if (!is.null(others)) {
     its <- names(numbered_names("other", which$its))
-    return(dplyr::semi_join(spans, long(others), sql_on = meets_like(con, least, per, its)))
+    keyed <- which$per %in% about(x)$names$key & which$its %in% about(which$with)$names$key
+    same <- same_partition(con, per, keyed, its)
+    return(dplyr::semi_join(spans, long(others), sql_on = meets_like(con, least, same)))
   }
   met <- dplyr::filter(in_reach(spans, per, inside(engine_of(x)$source$names$row)),
                        .data$start <= .data$before - !!least | .data$after <= .data$stop - !!least)
   if (length(which$differing) == 0) return(met)
-  different <- meets_like(con, least, per, per, inside(which$differing))
+  different <- meets_like(con, least, same, inside(which$differing))
   dplyr::semi_join(met, met, sql_on = different)
 }
 
@@ -175,34 +179,31 @@ in_reach <- function(spans, by, row) {
   dplyr::ungroup(spans)
 }
 
-# Two spans with at least so much in common, the same values in some columns, a missing one too,
-# and another one in some of `differing`.
-meets_like <- function(con, least, per, its, differing = NULL) {
+# Two spans of one partition (`same`) with at least so much in common, and another value in some
+# of `differing`.
+meets_like <- function(con, least, same, differing = NULL) {
   side <- sides_in_sql(con)
-  same <- both_in_sql(con, Map(same_in_sql, per, its, list(con)), first = FALSE)
   other <- if (length(differing)) {
-    dbplyr::build_sql(" AND CASE WHEN ", both_in_sql(
-      con, Map(same_in_sql, differing, differing, list(con))), " THEN 0 ELSE 1 END = 1", con = con)
+    alike <- same_partition(con, differing, rep(FALSE, length(differing)))
+    dbplyr::build_sql(" AND CASE WHEN ", alike, " THEN 0 ELSE 1 END = 1", con = con)
   } else dbplyr::sql("")
-  dbplyr::build_sql(side("RHS", "start"), " <= ", side("LHS", "stop"), " - ", least, " AND ",
-                    side("LHS", "start"), " <= ", side("RHS", "stop"), " - ", least, same, other,
+  dbplyr::build_sql(same, " AND ", side("RHS", "start"), " <= ", side("LHS", "stop"), " - ", least,
+                    " AND ", side("LHS", "start"), " <= ", side("RHS", "stop"), " - ", least, other,
                     con = con)
 }
 
-same_in_sql <- function(own, its, con) {
+# The same values on both sides, a missing one too where there may be one.
+same_partition <- function(con, per, never_missing, its = per) {
   side <- sides_in_sql(con)
-  own <- side("LHS", own)
-  its <- side("RHS", its)
-  dbplyr::build_sql("(", own, " = ", its, " OR (", own, " IS NULL AND ", its, " IS NULL))",
-                    con = con)
-}
-
-# Conditions that all have to hold; behind others where these are not the `first`.
-both_in_sql <- function(con, conditions, first = TRUE) {
-  and <- dbplyr::sql(" AND ")
-  all <- Reduce(function(a, b) dbplyr::build_sql(a, and, b, con = con), conditions)
-  if (is.null(all)) dbplyr::sql("")
-  else if (first) all else dbplyr::build_sql(and, all, con = con)
+  same <- Map(function(own, its, never_missing) {
+    own <- side("LHS", own)
+    its <- side("RHS", its)
+    if (never_missing) return(dbplyr::build_sql(own, " = ", its, con = con))
+    dbplyr::build_sql("(", own, " = ", its, " OR (", own, " IS NULL AND ", its, " IS NULL))",
+                      con = con)
+  }, per, its, never_missing)
+  Reduce(function(a, b) dbplyr::build_sql(a, " AND ", b, con = con), same) %||%
+    dbplyr::sql("1 = 1")
 }
 
 # The records on both sides of a gap within the window: by start and row the one before is the
@@ -249,18 +250,18 @@ in_pieces <- function(spans, by, row) {
 }
 
 # Answers are proven by a second, plainer choice: of pairs by looking for the other one.
-meeting_in_sql <- function(x, spans, per, row) {
+meeting_in_sql <- function(x, spans, same, row) {
   there <- dplyr::filter(spans, .data$start < .data$stop)
   dplyr::semi_join(there, there,
-                   sql_on = meets_like(engine_of(x)$source$con, 1L, per, per, row))
+                   sql_on = meets_like(engine_of(x)$source$con, 1L, same, row))
 }
 
 # Of stretches by looking whether one reaches over where another starts or stops.
-at_edges_in_sql <- function(x, spans, per, edges) {
+at_edges_in_sql <- function(x, spans, same, edges) {
   con <- engine_of(x)$source$con
   there <- dplyr::filter(spans, .data$start < .data$stop)
-  begins <- dplyr::anti_join(there, there, sql_on = reaches_over(con, per, "start"))
-  ends <- dplyr::anti_join(there, there, sql_on = reaches_over(con, per, "stop"))
+  begins <- dplyr::anti_join(there, there, sql_on = reaches_over(con, same, "start"))
+  ends <- dplyr::anti_join(there, there, sql_on = reaches_over(con, same, "stop"))
   all <- dplyr::union_all(dplyr::mutate(begins, begins = 1L, ends = 0L),
                           dplyr::mutate(ends, begins = 0L, ends = 1L))
   if (edges) {
@@ -273,12 +274,11 @@ at_edges_in_sql <- function(x, spans, per, edges) {
 }
 
 # The other one begins before a start and reaches it, or reaches behind a stop and begins by it.
-reaches_over <- function(con, per, edge) {
+reaches_over <- function(con, same, edge) {
   side <- sides_in_sql(con)
   over <- if (edge == "start") c(" < ", " >= ") else c(" <= ", " > ")
-  dbplyr::build_sql(side("RHS", "start"), dbplyr::sql(over[1]), side("LHS", edge), " AND ",
-                    side("RHS", "stop"), dbplyr::sql(over[2]), side("LHS", edge),
-                    both_in_sql(con, Map(same_in_sql, per, per, list(con)), first = FALSE),
+  dbplyr::build_sql(same, " AND ", side("RHS", "start"), dbplyr::sql(over[1]), side("LHS", edge),
+                    " AND ", side("RHS", "stop"), dbplyr::sql(over[2]), side("LHS", edge),
                     con = con)
 }
 
@@ -307,5 +307,7 @@ plain_records_between <- function(x, columns, first = NULL, last = NULL) {
 
 # Looking for the other one of each record takes too long where very many are of one partition.
 can_be_paired <- function(x, per) {
-  length(per) > 0 || facts_of(x)$records <= 2e4
+  facts <- facts_of(x)
+  by_key <- length(per) > 0 && all(per %in% about(x)$names$key) && facts$records <= 1e3 * facts$keys
+  by_key || facts$records <= 2e4
 }
