@@ -31,7 +31,7 @@ test: install core-test
 check: setup
 	@rm -rf build/check && mkdir -p build/check
 	@cd build/check && export MAKEFLAGS=-j$$(nproc) && R CMD build $(NO_VIGNETTES) ../.. && \
-	  _R_CHECK_FORCE_SUGGESTS_=false _R_CHECK_SYSTEM_CLOCK_=0 R_STRIP_SHARED_LIB=strip \
+	  _R_CHECK_FORCE_SUGGESTS_=false _R_CHECK_SYSTEM_CLOCK_=0 R_STRIP_SHARED_LIB='strip -x' \
 	  R_MAKEVARS_USER=$(CURDIR)/tools/check.mk \
   R CMD check --no-manual --install-args=--strip $(if $(NO_VIGNETTES),--ignore-vignettes) almanacridge_*.tar.gz
 	@Rscript tools/check-log.R build/check
