@@ -140,6 +140,10 @@ read_second <- function(option, given, options, all_columns) {
     usage_abort(paste("{spelled(paste0(option, '-columns'))} plays no part without",
                       "{spelled(option)}."))
   }
+  if (!is.null(given$database)) {
+    usage_abort(c("{spelled(option)} names a file, which a table in a database has no part in.",
+                  i = "Ask it of a file of these records."))
+  }
   second <- given
   second$files <- file
   if (!is.null(columns)) {

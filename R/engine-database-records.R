@@ -102,7 +102,7 @@ conditions_met.ridge_database <- function(x, when, of, together) {
     how_many <- dplyr::group_by(asked, .data$started, .data$ended, .data$empty, .data$open)
     ways <- fetched(x, dplyr::summarise(how_many, records = dplyr::n(), .groups = "drop"),
                     "How many records meet which conditions")
-    active <- dplyr::filter(asked, .data$started == 1L, .data$ended == 0L, .data$empty == 0L)
+    active <- dplyr::filter(asked, .data$active == 1L)
     count_keys <- function(spans, step) {
       own <- dplyr::distinct(dplyr::select(spans, dplyr::starts_with("key_")))
       fetched(x, dplyr::summarise(own, keys = dplyr::n()), step)$keys
@@ -121,10 +121,11 @@ conditions_met.ridge_database <- function(x, when, of, together) {
 # 1 where a record meets a condition.
 conditions_in_sql <- function(spans, at) {
   flag <- function(condition) rlang::expr(dplyr::case_when(!!condition ~ 1L, TRUE ~ 0L))
-  dplyr::mutate(spans, started = !!flag(rlang::expr(.data$start <= !!at$begun_by)),
-                ended = !!flag(rlang::expr(.data$stop <= !!at$over_by)),
-                empty = !!flag(rlang::expr(.data$stop <= .data$start)),
-                open = !!flag(rlang::expr(.data$stop == !!never(day_timeline()))))
+  asked <- dplyr::mutate(spans, started = !!flag(rlang::expr(.data$start <= !!at$begun_by)),
+                         ended = !!flag(rlang::expr(.data$stop <= !!at$over_by)),
+                         empty = !!flag(rlang::expr(.data$stop <= .data$start)),
+                         open = !!flag(rlang::expr(.data$stop == !!never(day_timeline()))))
+  dplyr::mutate(asked, active = .data$started * (1L - .data$ended) * (1L - .data$empty))
 }
 
 covering_in_sql <- function(x, spans, when) {
@@ -140,8 +141,7 @@ weights_met <- function(x, at) {
   weight <- weight_in_units(x)
   found <- with_days(source, c(value = weight$name), function(spans, days) {
     met <- conditions_in_sql(weight$in_units(spans), at)
-    met <- dplyr::mutate(met, by = dplyr::case_when(
-      .data$started == 1L & .data$ended == 0L & .data$empty == 0L ~ .data$units))
+    met <- dplyr::mutate(met, by = dplyr::case_when(.data$active == 1L ~ .data$units))
     fetched(x, dplyr::summarise(met, active = sum(.data$by, na.rm = TRUE),
                                 all = sum(.data$units, na.rm = TRUE)), "The sum of their weights")
   })

@@ -98,10 +98,15 @@ dated_rows_in_sql <- function(source, rows, days, own, label) {
   first <- dplyr::transmute(days, since = .data$number, first_shown = .data[[!!held]])
   last <- dplyr::transmute(days, until = .data$number + 1L, last_shown = .data[[!!held]])
   rows <- dplyr::left_join(dplyr::left_join(rows, first, by = "since"), last, by = "until")
-  shown <- c(stats::setNames(names(own), replace(own, names(own) == "row", "row")), nth = "nth",
-             period = "period", period_end = "period_end", label = if (!is.null(label)) "label",
-             start = "first_shown", end = "last_shown", days = "days")
+  shown <- c(named_as_asked(own), nth = "nth", period = "period", period_end = "period_end",
+             label = if (!is.null(label)) "label", start = "first_shown", end = "last_shown",
+             days = "days")
   dplyr::transmute(rows, !!!rlang::syms(shown))
+}
+
+# Our names of columns by those of the table; what numbers the records is called "row".
+named_as_asked <- function(own) {
+  stats::setNames(names(own), replace(own, names(own) == "row", "row"))
 }
 
 # Each key, or record, in each period that is shown.
@@ -114,7 +119,7 @@ every_period_in_sql <- function(spans, rows, periods, own) {
   hits <- dplyr::transmute(rows, dplyr::across(dplyr::all_of(c(id, "place"))), hit = 1L)
   cells <- dplyr::left_join(cells, hits, by = c(id, "place"))
   cells <- dplyr::mutate(cells, present = !is.na(.data$hit))
-  shown <- c(stats::setNames(names(own), replace(own, names(own) == "row", "row")),
-             stats::setNames(nm = setdiff(colnames(periods), "place")), present = "present")
+  shown <- c(named_as_asked(own), stats::setNames(nm = setdiff(colnames(periods), "place")),
+             present = "present")
   dplyr::transmute(cells, !!!rlang::syms(shown))
 }

@@ -55,7 +55,9 @@
 #' class `ridge_error_records`. Records without a start or key, with an
 #' unreadable date, an end before the start or a year outside 1600 to 9999 are
 #' errors of class `ridge_error_records`, unless set aside. So is an end more than
-#' 100 years past `as_of` that `means_open` does not name; it is never set aside.
+#' 100 years past `as_of` that `means_open` does not name; it is never set aside. A `row` that does
+#' not tell the records of a table apart is one of class `ridge_error_records`, an answer that shows
+#' records of a table without it of class `ridge_error_engine`.
 #' @examples
 #' postings <- demo_records("postings")
 #' staff <- spans(postings, first_day, last_day, key = observer, as_of = "2026-06-30")
