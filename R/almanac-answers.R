@@ -31,5 +31,5 @@ file_mark <- function(path) {
 }
 
 told_files <- function(told) {
-  unlist(lapply(unlist(c(told$file, lapply(told$and, `[[`, "file"))), files_of))
+  as.character(unlist(lapply(unlist(c(told$file, lapply(told$and, `[[`, "file"))), files_of)))
 }

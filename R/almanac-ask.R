@@ -44,7 +44,7 @@ records_asked <- function(session, name, finding = FALSE) {
     at <- list("records", name)
     session$records[[kept]] <- with_notes(session, name, told_of(
       session$almanac, at, paste0("records \"", name, "\""),
-      declare_entry(session$almanac, name, finding)))
+      declare_entry(session, name, finding)))
   }
   session$records[[kept]]
 }
@@ -59,16 +59,17 @@ with_notes <- function(session, name, code) {
 }
 
 # Records that cannot be used are findings where it is asked what is wrong with them.
-declare_entry <- function(almanac, name, finding) {
-  told <- almanac$records[[name]]
+declare_entry <- function(session, name, finding) {
+  told <- session$almanac$records[[name]]
   refuse_folder(told_files(told))
   if (finding) told$unusable <- "set_aside"
   if (!is.null(told$at)) {
     return(read_log(as_given(told)))
   }
-  needed <- columns_asked(almanac, name)
+  needed <- columns_asked(session$almanac, name)
   given <- as_given(told)
   given$carry <- needed
+  given$con <- connection_asked(session, told)
   read_declared(lists_given(given), Filter(names_columns, option_rows()), is.null(needed))
 }
 
@@ -160,6 +161,10 @@ asked_result <- function(question, x, given) {
   # Amounts and time are compared as totals.
   if (!is.null(against) && by_total) given$total <- TRUE
   result <- ask_verb(command$verb, x, given, command_options(command), command$calendar)
+  if (inherits(result, "ridge_lazy")) {
+    ridge_abort(c("A scaffold of a table in a database stays there: no edition can hold it.",
+                  i = "Ask for it in R, or with {.code ridge scaffold}."), "engine")
+  }
   if (is.null(against)) result else versus(result, against, values = given$values)
 }
 

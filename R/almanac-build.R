@@ -15,7 +15,10 @@
 #'
 #' Beside the almanac a folder, called as its file with `-kept` behind it, keeps what the next
 #' edition is compared with: of each list of records the columns of its key, start, end, groups and
-#' weight as they are used by questions. `keep_editions: 0` keeps none.
+#' weight as they are used by questions. `keep_editions: 0` keeps none. Records in a database stay
+#' there: of them the numbers are kept that were told, so what was restated is found, but not why.
+#' They are asked by one connection for each database, which can only read and sees one state of
+#' the data throughout.
 #'
 #' @param path The almanac: a file, or what [read_almanac()] returned.
 #' @param out The folder of the edition. One that no build has made is never replaced.
@@ -58,7 +61,10 @@ build_almanac <- function(path = "almanac.yml", out = "edition", as_of = NULL, o
   pages <- chosen_pages(almanac, only)
   session <- open_almanac(almanac, as_of)
   desk <- open_desk()
-  on.exit(close_desk(desk))
+  on.exit({
+    close_desk(desk)
+    close_connections(session)
+  })
   edition <- in_folder_of(almanac, ask_edition(session, pages, day, desk, !check_only,
                                                !check_only && is.null(only)))
   if (!check_only) write_edition(edition, out, keeps = is.null(only))
@@ -128,7 +134,7 @@ ask_edition <- function(session, pages, day, desk, draws, compares) {
     answer <- whole_answer(session, question)
     if (draws) answer$drawn <- drawn_answer(session, answer, drawings_of(desk))
     without_records(answer)
-  }))
+  }, !vapply(questions, function(question) asks_database(session, question), NA)))
   on_page <- rep(seq_along(pages), lengths(lapply(pages, `[[`, "questions")))
   asked <- lapply(seq_along(pages), function(i) {
     c(pages[[i]][c("title", "note", "name")], list(answers = answers[on_page == i]))
@@ -155,7 +161,8 @@ without_records <- function(answer) {
   answer
 }
 
-# Each list of records: its files with their marks, how many records, how many were set aside.
+# Each list of records: its files with their marks or its table, how many records, how many were
+# set aside.
 records_told <- function(session) {
   names <- setdiff(names(session$records), grep("^findings of ", names(session$records),
                                                 value = TRUE))
@@ -164,7 +171,8 @@ records_told <- function(session) {
     files <- told_files(told)
     x <- session$records[[name]]
     list(files = files, marks = vapply(files, file_mark, "", USE.NAMES = FALSE),
-         records = nrow(x), set_aside = nrow(about(x)$aside), conventions = conventions(x),
+         table = if (!is.null(told$database)) told[c("database", "table")],
+         records = facts_of(x)$records, set_aside = aside_count(x), conventions = conventions(x),
          notes = session$notes[[name]])
   })
 }

@@ -162,21 +162,33 @@ read_record_entry <- function(book, entry, at, settings, top) {
     return(NULL)
   }
   own <- read_words_at(book, tree, at, rows)
-  if (is.null(own$file)) return(mistake(book, at, "records need `file`: where they are."))
-  told <- utils::modifyList(use_settings(settings, names(rows)), own)
+  taken <- words_by_place(own, settings, names(rows))
+  if (is.null(taken)) {
+    return(mistake(book, at, "records need `file`, or `database` and `table`: where they are."))
+  }
+  told <- utils::modifyList(use_settings(settings, taken), own)
   if (is.null(told$as_of)) told$as_of <- top$as_of
   told$and <- read_further_lists(book, tree$and, c(at, list("and")))
   check_record_roles(book, told, at)
   told
 }
 
+# The words that settings may say of these records: those of a file or those of a table; NULL where
+# neither is named.
+words_by_place <- function(own, settings, words) {
+  in_table <- !is.null(own$database) || is.null(own$file) && !is.null(settings$values$database)
+  if (in_table) setdiff(words, not_of_databases())
+  else if (!is.null(own$file)) setdiff(words, words_of_tables())
+}
+
 # A log has states, records a start and an end.
 check_record_roles <- function(book, told, at) {
   if (!is.null(told$at)) {
     if (is.null(told$state)) mistake(book, at, "a log needs `state`: what is so from then on.")
+    if (!is.null(told$database)) mistake(book, at, "a log of changes is read from a `file`.")
     return(NULL)
   }
-  tryCatch(check_declared(as_given(told), NULL), ridge_error = function(cnd) {
+  tryCatch(check_declared(lists_given(as_given(told))[[1]], NULL), ridge_error = function(cnd) {
     mistake(book, at, said_by(cnd))
   })
 }

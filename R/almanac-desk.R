@@ -15,13 +15,17 @@ drawings_of <- function(desk) {
 }
 
 # What each task comes to, in order. What no helper has done is done here, so that it tells why.
-share_work <- function(desk, tasks, work) {
+# Those that are not `shared` are done here first.
+share_work <- function(desk, tasks, work, shared = rep(TRUE, length(tasks))) {
   place <- tempfile("work-", desk$folder)
   dir.create(place)
-  helpers <- max(0L, min(processes(), length(tasks)) - 1L)
-  desk$helpers <- lapply(seq_len(helpers), function(i) begin_helper(place, tasks, work))
+  # Where all can be shared one is left for this process.
+  helpers <- max(0L, min(processes() - 1L, sum(shared) - all(shared)))
+  desk$helpers <- lapply(seq_len(helpers), function(i) {
+    begin_helper(place, tasks, which(shared), work)
+  })
   done <- vector("list", length(tasks))
-  take_each(place, length(tasks), function(i) done[[i]] <<- list(work(tasks[[i]])))
+  take_each(place, order(shared), function(i) done[[i]] <<- list(work(tasks[[i]])))
   lapply(seq_along(tasks), function(i) {
     came <- done[[i]] %||% fetch_task(desk, place, i)
     if (is.null(came)) work(tasks[[i]]) else came[[1]]
@@ -35,8 +39,8 @@ processes <- function() {
 most_processes <- 8L
 
 # Whoever makes the folder of a task has taken it.
-take_each <- function(place, count, take, wanted = function() TRUE) {
-  for (i in seq_len(count)) {
+take_each <- function(place, numbers, take, wanted = function() TRUE) {
+  for (i in numbers) {
     if (!wanted()) break
     if (dir.create(file.path(place, paste0("taken-", i)), showWarnings = FALSE)) take(i)
   }
@@ -44,9 +48,9 @@ take_each <- function(place, count, take, wanted = function() TRUE) {
 
 # What is done goes into a file, and the process ends by itself: whoever began it may be gone by
 # then, and wants nothing any more.
-begin_helper <- function(place, tasks, work) {
+begin_helper <- function(place, tasks, numbers, work) {
   master <- ps::ps_handle()
-  helper <- parallel::mcparallel(take_each(place, length(tasks), function(i) {
+  helper <- parallel::mcparallel(take_each(place, numbers, function(i) {
     file <- task_file(place, i)
     aside <- paste0(file, ".part")
     came <- tryCatch(list(work(tasks[[i]])), error = function(cnd) NULL)

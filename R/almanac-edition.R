@@ -59,10 +59,10 @@ edition_json <- function(edition) {
                almanac = list(file = basename(edition$almanac$file$path),
                               sha256 = file_mark(edition$almanac$file$whole)),
                records = lapply(edition$records, function(told) {
-                 list(files = Map(function(file, mark) list(file = file, sha256 = mark),
-                                  unname(told$files), told$marks),
-                      records = told$records, set_aside = told$set_aside,
-                      conventions = told$conventions)
+                 where <- told$table %||%
+                   list(files = Map(function(file, mark) list(file = file, sha256 = mark),
+                                    unname(told$files), told$marks))
+                 c(where, told[c("records", "set_aside", "conventions")])
                }),
                ok = length(edition_broken(edition)) == 0,
                compared_with = edition$news$before, restated = I(edition$news$sentences),

@@ -50,7 +50,8 @@ fill_kept <- function(edition, folder) {
     }))
     put_kept_records(edition$session$records[[name]], unique(used), file.path(folder, name))
   })
-  for (answer in Filter(tells_numbers, answers)) {
+  told <- Filter(function(answer) tells_numbers(edition$session, answer), answers)
+  for (answer in told) {
     nanoparquet::write_parquet(told_numbers(answer$result),
                                kept_path(folder, "told", answer$question$name))
   }
@@ -103,20 +104,22 @@ kept_records <- function(before, name) {
                       as_of = how$as_of, tz = how$tz))
 }
 
-# What can be restated by cause.
+# What can be restated by cause. What lies in a database stays there, and is not kept.
 can_restate <- function(session, answer) {
   result <- answer$result
   fits <- inherits(result, "ridge_active") && inherits(result, "ridge_by_period")
   fits && has_key(records_asked(session, answer$question$records)) &&
+    !asks_database(session, answer$question) &&
     is.null(about(result)$question$arguments$on) && is.null(about(result)$question$arguments$less)
 }
 
 # Other numbers by period, of groups and of all, are compared as they were told.
-tells_numbers <- function(answer) {
+tells_numbers <- function(session, answer) {
   result <- answer$result
+  told <- c("ridge_movement", "ridge_allocate", "ridge_time_within",
+            if (asks_database(session, answer$question)) "ridge_active")
   inherits(result, "ridge_by_period") && is.null(answer$question$told$against) &&
-    any(class(result) %in% c("ridge_movement", "ridge_allocate", "ridge_time_within")) &&
-    nrow(result) > 0
+    any(class(result) %in% told) && nrow(result) > 0
 }
 
 told_numbers <- function(result) {

@@ -38,7 +38,7 @@ question_news <- function(edition, answer, before, seen) {
     return(list(sentences = findings_news(answer, before)))
   }
   table <- if (can_restate(edition$session, answer)) restated_news(edition, answer, before)
-  else if (tells_numbers(answer)) numbers_news(answer, before)
+  else if (tells_numbers(edition$session, answer)) numbers_news(answer, before)
   list(table = table, sentences = news_sentences(answer, table, seen))
 }
 

@@ -145,7 +145,7 @@ records_part <- function(edition) {
                                     if (told$set_aside > 0) {
                                       paste0(", ", format_number(told$set_aside), " set aside")
                                     }, "."),
-                       htmltools::tags$ul(class = "files", files),
+                       htmltools::tags$ul(class = "files", files, table_told(told$table)),
                        if (length(told$notes)) {
                          htmltools::tags$ul(class = "notes", lapply(printable_text(told$notes),
                                                                     htmltools::tags$li))
@@ -155,6 +155,14 @@ records_part <- function(edition) {
   htmltools::tags$section(class = "page", id = "records", `aria-labelledby` = "head-records",
                           htmltools::h2(id = "head-records", "The records"),
                           lapply(names(edition$records), one))
+}
+
+# The table of a database that the records lie in.
+table_told <- function(table) {
+  if (!is.null(table)) {
+    htmltools::tags$li(htmltools::tags$code(printable_text(table$table)), " of ",
+                       htmltools::tags$code(printable_text(table$database)))
+  }
 }
 
 colophon <- function(edition) {

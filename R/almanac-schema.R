@@ -1,5 +1,6 @@
 # The schema of an almanac (JSON Schema, draft 7), from the same rows that check it, so that an
-# editor completes and checks it while it is written.
+# editor completes and checks it while it is written. In one line: it is read by programs, and
+# would be twice as large.
 
 almanac_schema <- function() {
   asks <- askable()
@@ -9,7 +10,7 @@ almanac_schema <- function() {
        properties = schema_words(almanac_words()),
        definitions = list(
          settings = settings, calendar = schema_object(words_of_calendar()),
-         records = schema_object(record_words(), required = "file"),
+         records = schema_object(record_words()),
          further = schema_object(further_words(), required = "file"),
          page = schema_object(page_words(), required = "title"),
          expect = schema_object(expect_words()),
@@ -50,5 +51,5 @@ schema_of_row <- function(row) {
 }
 
 schema_text <- function() {
-  paste0(jsonlite::toJSON(almanac_schema(), auto_unbox = TRUE, pretty = TRUE), "\n")
+  paste0(jsonlite::toJSON(almanac_schema(), auto_unbox = TRUE), "\n")
 }

@@ -61,13 +61,16 @@ record_words <- function() {
   # An edition holds what its records are, which has to fit in memory.
   of_file <- rows[setdiff(c(from_records(), logs), c("and", "set-aside", "memory", "together"))]
   and <- named_rows(list(and = almanac_row("lists", "further lists, bound with the first")))
-  c(own, as_words(of_file), and)
+  c(own, as_words(of_file), as_words(rows[words_of_tables()]), and)
 }
+
+# What is told of records in a table of a database.
+words_of_tables <- function() setdiff(from_database(), "show-sql")
 
 # What lists that are bound share is said of the first.
 further_words <- function() {
   rows <- record_words()
-  rows[setdiff(names(rows), gsub("-", "_", shared_by_lists))]
+  rows[setdiff(names(rows), c(gsub("-", "_", shared_by_lists), words_of_tables()))]
 }
 
 words_of_calendar <- function() as_words(option_rows()[c(calendar_names(), hours_names())])

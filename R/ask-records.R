@@ -89,30 +89,6 @@ read_folder <- function(given) {
   x
 }
 
-# The records of a table in a database.
-read_database <- function(given) {
-  told <- names(only_given(given, c(gsub("-", "_", setdiff(from_file(), "where")), "start_clock",
-                                    "end_clock", "tz", "date_order", "days")))
-  if (isTRUE(given$bound)) told <- c(told, "and")
-  if (length(told) > 0) {
-    usage_abort(c("{arg_name(told[1])} plays no part for a table in a database.",
-                  i = if (told[1] %in% c("keep", "leave_out")) {
-                    "Choose records with {spelled('where')}."
-                  } else "Leave it out."))
-  }
-  con <- open_database(given$database, given$timeout)
-  declared <- FALSE
-  on.exit(if (!declared) DBI::dbDisconnect(con))
-  ready <- list(records = named_table(con, given$table), start = given$start,
-                end = end_given(given))
-  x <- declare_given(ready, given, function(...) {
-    spans(..., where = !!given$where, row = !!by_names(given$row))
-  })
-  if (!is.null(given$set_aside)) write_aside(dplyr::collect(set_aside(x)), given$set_aside)
-  declared <- TRUE
-  x
-}
-
 folder_given <- function(given) {
   told <- names(only_given(given, not_of_folders))
   if (length(told) > 0) {
@@ -196,15 +172,8 @@ check_declared <- function(given, options) {
 }
 
 check_some_file <- function(given) {
+  if (!is.null(given$database)) return(check_database_given(given))
   of_database <- names(only_given(given, c("table", "row", "timeout", "show_sql")))
-  if (!is.null(given$database)) {
-    if (length(given$files) > 0) {
-      usage_abort(paste("{spelled('database')} takes the place of a file, such as",
-                        "{.file {given$files[1]}}."))
-    }
-    if (is.null(given$table)) usage_abort("{spelled('table')} must name a table of the database.")
-    return(invisible())
-  }
   if (length(of_database) > 0) {
     usage_abort("{arg_name(of_database[1])} plays no part without {spelled('database')}.")
   }
@@ -213,29 +182,6 @@ check_some_file <- function(given) {
                   i = paste("For example",
                             "{.code ridge active postings.csv --start first_day --end last_day}.")))
   }
-}
-
-# Which of the ways to say where records end were taken.
-end_ways <- function(given) {
-  ways <- c(end = !is.null(given$end) || !is.null(given$end_clock),
-            one_day = isTRUE(given$one_day), all_open = isTRUE(given$all_open))
-  names(ways)[ways]
-}
-
-check_one_end <- function(given, ways = end_ways(given)) {
-  if (length(ways) > 1) refuse_end()
-}
-
-refuse_end <- function() {
-  usage_abort(paste("Say one of {spelled('end', 'COLUMN')}, {spelled('one-day')} (there is no",
-                    "end) and {spelled('all-open')} (all are still there)."))
-}
-
-# A column's name, NULL for one day, NA for all open.
-end_given <- function(given) {
-  ways <- end_ways(given)
-  if (length(ways) == 0) refuse_end()
-  switch(ways, end = given$end, one_day = NULL, all_open = NA)
 }
 
 # The columns that options name, and those by which records are chosen.
@@ -346,14 +292,6 @@ holds_intervals <- function(records, given) {
   is.character(column) && all_intervals(column)
 }
 
-declare_given <- function(ready, given, verb) {
-  end <- if (rlang::is_string(ready$end)) by_names(ready$end) else rlang::new_quosure(ready$end)
-  told <- only_given(given, c("end_counts", "means_open", "as_of", "tz", "date_order", "unusable",
-                              "days"))
-  rlang::inject(verb(ready$records, start = !!by_names(ready$start), end = !!end,
-                     key = !!by_names(given$key), weight = !!by_names(given$weight), !!!told))
-}
-
 # Dates and clocks become instants, in the columns of the clocks.
 with_clocks <- function(records, given) {
   if (is.null(given$start_clock) || is.null(given$end_clock)) {
@@ -392,11 +330,6 @@ write_set_aside <- function(x, source, path) {
   names(columns) <- make.unique(c("row", "reason", names(columns)), "_")[-(1:2)]
   write_aside(tibble::new_tibble(c(list(row = aside$row, reason = aside$reason), columns),
                                  nrow = nrow(aside)), path)
-}
-
-write_aside <- function(table, path) {
-  write_records(table, path)
-  cli::cli_inform("Set aside: {path} ({count_of(nrow(table), 'record')})")
 }
 
 # What is wrong with them: those that cannot be used are findings.

@@ -62,25 +62,44 @@ describe_table <- function(name) {
 
 # A connection to a database by its address, for reading alone: all questions see the same state.
 open_database <- function(address, timeout = NULL) {
+  check_address(address, timeout)
+  if (is_sqlite(address)) open_sqlite(sqlite_path(address)) else open_postgres(address, timeout)
+}
+
+# What can be told of an address without opening it.
+check_address <- function(address, timeout = NULL) {
   kind <- sub(":.*", "", address)
   if (!(kind %in% c("postgresql", "postgres", "sqlite")) || kind == address) {
     ridge_abort(c("{arg_name('database')} does not know {.val {hide_password(address)}}.",
                   i = "Say {.code postgresql://USER@HOST/NAME} or {.code sqlite:FILE}."),
                 "argument", arg = "database")
   }
-  if (kind != "sqlite") open_postgres(address, timeout)
-  else open_sqlite(path.expand(sub("^sqlite:(//(?=/))?", "", address, perl = TRUE)), timeout)
+  if (!is_sqlite(address)) {
+    parts_of_address(address)
+  } else if (!is.null(timeout)) {
+    ridge_abort("{arg_name('timeout')} plays no part with SQLite: leave it out.", "argument",
+                arg = "timeout")
+  }
+  if (!is.null(timeout) && timeout <= 0) {
+    ridge_abort("{arg_name('timeout')} must be above 0 seconds, not {.val {timeout}}.", "argument",
+                arg = "timeout", value = timeout)
+  }
+  invisible(address)
 }
 
-open_sqlite <- function(path, timeout) {
+is_sqlite <- function(address) {
+  startsWith(address, "sqlite:")
+}
+
+sqlite_path <- function(address) {
+  path.expand(sub("^sqlite:(//(?=/))?", "", address, perl = TRUE))
+}
+
+open_sqlite <- function(path) {
   need_package("RSQLite", "A database of SQLite")
   if (!file.exists(path) || dir.exists(path)) {
     ridge_abort(c("{arg_name('database')}: there is no file {.file {path}}.",
                   i = "Say {.code sqlite:FILE}."), "argument", arg = "database")
-  }
-  if (!is.null(timeout)) {
-    ridge_abort("{arg_name('timeout')} plays no part with SQLite: leave it out.", "argument",
-                arg = "timeout")
   }
   con <- DBI::dbConnect(RSQLite::SQLite(), path, flags = RSQLite::SQLITE_RO)
   told_by_database(DBI::dbExecute(con, "BEGIN"), path)
@@ -90,10 +109,6 @@ open_sqlite <- function(path, timeout) {
 open_postgres <- function(address, timeout) {
   need_package("RPostgres", "A database of PostgreSQL")
   parts <- parts_of_address(address)
-  if (!is.null(timeout) && timeout <= 0) {
-    ridge_abort("{arg_name('timeout')} must be above 0 seconds, not {.val {timeout}}.", "argument",
-                arg = "timeout", value = timeout)
-  }
   con <- told_by_database(rlang::inject(DBI::dbConnect(RPostgres::Postgres(), !!!parts)), address)
   DBI::dbExecute(con, "BEGIN TRANSACTION ISOLATION LEVEL REPEATABLE READ READ ONLY")
   if (!is.null(timeout)) {

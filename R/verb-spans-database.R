@@ -178,7 +178,7 @@ check_in_database <- function(source) {
   lines <- vapply(seq_along(found$problem), function(i) {
     problem_words(found$problem[i], found$records[i], found$start[i], found$end[i], source$names)
   }, "")
-  ridge_abort(c("{format_number(sum(found$records))} records cannot be used.",
+  ridge_abort(c("{count_of(sum(found$records), 'record')} cannot be used.",
                 stats::setNames(escape_braces(lines), rep("x", length(lines))),
                 i = if (any(far)) "If that stands for no end yet, say {arg_name('means_open')}.",
                 i = "Mend them, or leave them out with {.fn dplyr::filter} before {.fn spans}."),

@@ -76,7 +76,7 @@ test_that("what is wrong with an address is told in one line, and never a passwo
     list(from(database, "--table", "postings", "--timeout", "5"), "--timeout plays no part with SQLite"),
     list(from(database, "--table", "postings", "--keep", "station=Whinfell"), "--keep plays no part for a table in a database.*--where"),
     list(from(database, "--table", "postings", "--encoding", "UTF-8"), "--encoding plays no part for a table in a database"),
-    list(from(database, "--table", "postings", "--and", "x.csv"), "takes the place of a file, such as 'x.csv'"),
+    list(from(database, "--table", "postings", "--and", "x.csv"), "--and plays no part for a table in a database"),
     list(from(database, "--table", "postings", "--where", "matches(station, \"K\")"), "a database does not know `matches\\(\\)`"),
     list(from(database, "--table", "postings", "--where", "share == \"a\""), "numbers cannot be compared with text"),
     list(from(database, "--table", "postings", "--where", "nowhere > 1"), "no column \"nowhere\""),

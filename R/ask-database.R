@@ -1,0 +1,39 @@
+# The records of a table in a database, as a spans object.
+
+# What is told of records in a file and means nothing of those in a table.
+not_of_databases <- function() {
+  c(gsub("-", "_", setdiff(from_file(), "where")), "start_clock", "end_clock", "tz", "date_order",
+    "days")
+}
+
+check_database_given <- function(given) {
+  if (length(given$files) > 0) {
+    usage_abort(paste("{spelled('database')} takes the place of a file, such as",
+                      "{.file {given$files[1]}}."))
+  }
+  if (is.null(given$table)) usage_abort("{spelled('table')} must name a table of the database.")
+  told <- names(only_given(given, not_of_databases()))
+  if (isTRUE(given$bound)) told <- c(told, "and")
+  if (length(told) > 0) {
+    usage_abort(c("{arg_name(told[1])} plays no part for a table in a database.",
+                  i = if (told[1] %in% c("keep", "leave_out")) {
+                    "Choose records with {spelled('where')}."
+                  } else "Leave it out."))
+  }
+  check_address(given$database, given$timeout)
+}
+
+# On the connection that is given, or one of its own.
+read_database <- function(given) {
+  con <- given$con %||% open_database(given$database, given$timeout)
+  declared <- !is.null(given$con)
+  on.exit(if (!declared) DBI::dbDisconnect(con))
+  ready <- list(records = named_table(con, given$table), start = given$start,
+                end = end_given(given))
+  x <- declare_given(ready, given, function(...) {
+    spans(..., where = !!given$where, row = !!by_names(given$row))
+  })
+  if (!is.null(given$set_aside)) write_aside(dplyr::collect(set_aside(x)), given$set_aside)
+  declared <- TRUE
+  x
+}
