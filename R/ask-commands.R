@@ -187,7 +187,7 @@ record_commands <- function() list(
 other_commands <- function() list(
   check = command_row(
     "what is wrong with the records; exit status 1 where something is",
-    options = c(setdiff(from_records(), c("seen-on", "unusable", "set-aside")), table_names(),
+    options = c(setdiff(from_anywhere(), c("seen-on", "unusable", "set-aside")), table_names(),
                 figure_names())),
   changes = command_row(
     "a log of changes as records with a start and an end",

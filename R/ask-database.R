@@ -28,12 +28,22 @@ read_database <- function(given) {
   con <- given$con %||% open_database(given$database, given$timeout)
   declared <- !is.null(given$con)
   on.exit(if (!declared) DBI::dbDisconnect(con))
-  ready <- list(records = named_table(con, given$table), start = given$start,
-                end = end_given(given))
-  x <- declare_given(ready, given, function(...) {
-    spans(..., where = !!given$where, row = !!by_names(given$row))
-  })
+  x <- declare_table_given(con, given, spans)
   if (!is.null(given$set_aside)) write_aside(dplyr::collect(set_aside(x)), given$set_aside)
   declared <- TRUE
   x
+}
+
+declare_table_given <- function(con, given, verb) {
+  ready <- list(records = named_table(con, given$table), start = given$start,
+                end = end_given(given))
+  declare_given(ready, given, function(...) {
+    verb(..., where = !!given$where, row = !!by_names(given$row))
+  })
+}
+
+check_database_list <- function(given) {
+  con <- open_database(given$database, given$timeout)
+  on.exit(DBI::dbDisconnect(con))
+  declare_table_given(con, given, check_spans)
 }

@@ -334,6 +334,9 @@ write_set_aside <- function(x, source, path) {
 
 # What is wrong with them: those that cannot be used are findings.
 check_list <- function(given) {
+  if (!is.null(given$database)) {
+    return(check_database_list(given))
+  }
   if (!is_folder(given$files)) {
     return(declare_given(ready_records(read_input(given), given), given, check_spans))
   }

@@ -207,3 +207,8 @@ text_of_each <- function(values, member, members = unique(member)) {
   text <- vapply(split(values, factor(member, members)), paste, "", collapse = "; ")
   unname(replace(text, text == "", NA))
 }
+
+# Declared columns, of which records of one day and those that are all open have no end.
+has_end_column <- function(names) {
+  rlang::is_string(names$end) && !is.na(names$end)
+}

@@ -29,10 +29,6 @@ moment_columns <- function(names) {
   unique(c(names$start, if (has_end_column(names)) names$end))
 }
 
-has_end_column <- function(names) {
-  rlang::is_string(names$end) && !is.na(names$end)
-}
-
 # How many records were set aside: in a database they are only counted.
 aside_count <- function(x) {
   about(x)$aside_count %||% nrow(about(x)$aside)

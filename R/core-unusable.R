@@ -33,12 +33,12 @@ date_text <- function(values) {
 
 # `what` describes the columns as read by spans(); see read_columns().
 find_unusable <- function(what) {
+  # Records of one day have no end of their own.
+  sides <- c("start", if (has_end_column(what$names)) "end")
   found <- rbind(
     missing_start(what),
-    unreadable(what, "start"),
-    unreadable(what, "end"),
-    impossible_year(what, "start"),
-    impossible_year(what, "end"),
+    do.call(rbind, lapply(sides, unreadable, what = what)),
+    do.call(rbind, lapply(sides, impossible_year, what = what)),
     end_before_start(what),
     missing_key(what),
     bad_weight(what)
@@ -147,6 +147,7 @@ quoted <- function(values) {
 most_days_ahead <- 36525L
 
 far_ends <- function(what) {
+  if (!has_end_column(what$names)) return(find_nothing())
   limit <- what$as_of_day + most_days_ahead
   far <- any(what$end$days > limit, na.rm = TRUE)
   rows <- if (far) which(what$end$days > limit & in_years(what$end$days)) else integer()

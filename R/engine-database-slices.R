@@ -5,7 +5,7 @@ slices_in_database <- function(x, axis, asked) {
   source <- engine_of(x)$source
   if (asked$every_period && asked$of == "records") check_row_named(source)
   all <- all_periods(axis)
-  source$days <- as.integer(range(source$days, all$first, all$stop))
+  source <- with_further_days(source, c(all$first, all$stop))
   days <- put_days(source, places_of_both(all, source, asked$rule))$table
   periods <- put_table(source$con, periods_as_held(axis, all, source, asked$label))$table
   own <- c(row = source$names$row, numbered_names("key", about(x)$names$key),

@@ -6,8 +6,9 @@
 
 # `source` is list(table, con, names, text_keys, kinds, end_counts, open, days, scale, until): the
 # lazy table, what its columns of starts and ends hold ("dates" or "texts"), which of their values
-# mean no end yet, how far its days reach, by how much its weights are whole numbers, and the last
-# day of spans without an end where they are to have one.
+# mean no end yet, how far its days reach (and which are `named`, where that is centuries), by how
+# much its weights are whole numbers, and the last day of spans without an end where they are to
+# have one.
 database_engine <- function(source, facts) {
   structure(list(source = source, facts = facts, kept = new.env(parent = emptyenv())),
             class = "ridge_database")
@@ -23,12 +24,26 @@ with_days <- function(source, columns, f, more = NULL, at_start = NULL, at_end =
 }
 
 put_days <- function(source, more = NULL) {
-  number <- seq.int(source$days[1], source$days[2] + 1L)
+  number <- days_to_tell(source)
   table <- c(list(number = number, date = as_date(number), text = format(as_date(number))),
              if (!is.null(more)) more(number))
   kinds <- c("date", "text") %in% sub("s$", "", source$kinds)
   table <- table[setdiff(names(table), c("date", "text")[!kinds])]
   put_table(source$con, tibble::new_tibble(table, nrow = length(number)))
+}
+
+# All days from the first to the last one, and the one behind it; where they lie centuries apart
+# those alone that something names, with the ones beside them.
+days_to_tell <- function(source) {
+  if (is.null(source$named)) return(seq.int(source$days[1], source$days[2] + 1L))
+  sort(unique(c(source$named - 1L, source$named, source$named + 1L)))
+}
+
+# With further days that a question names.
+with_further_days <- function(source, days) {
+  source$days <- as.integer(range(source$days, days))
+  if (!is.null(source$named)) source$named <- unique(c(source$named, as.integer(days)))
+  source
 }
 
 # How much of what amounts are spread over lies before a start, and before an edge or a stop.
@@ -120,7 +135,7 @@ ended_in_database <- function(x) {
   if (facts_of(x)$open == 0) return(x)
   source <- engine_of(x)$source
   source$until <- about(x)$as_of_stop - 1L
-  source$days <- range(source$days, source$until + 1L)
+  source <- with_further_days(source, source$until + 0:1)
   facts <- facts_of(x)
   facts$open <- 0L
   # They reached through the as-of date before; now that is known.
@@ -227,6 +242,13 @@ in_steps <- function(table) {
   how <- if (newer) list(sql_options = getExportedValue("dbplyr", "sql_options")(cte = TRUE))
   else list(cte = TRUE)
   rlang::inject(dbplyr::sql_render(table, !!!how))
+}
+
+# A table made in several steps as one that is there: dbplyr then need not write them again and
+# again, which takes it longer than the database takes to answer.
+in_one_piece <- function(table) {
+  con <- dbplyr::remote_con(table)
+  dplyr::tbl(con, dbplyr::sql_render(table), vars = colnames(table))
 }
 
 # Where the statements of a question are gathered, while that is wanted.

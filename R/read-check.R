@@ -32,10 +32,15 @@ finding_severity <- c(
 #' Of [record_files()] rows are counted on through the files, and the detail names the file and
 #' the row there. A column of more than 5 million different texts is not searched for spellings.
 #'
-#' @param x A data frame of records, [record_files()], or a [spans()] object, of which also
-#'   those set aside are listed.
-#' @param start,end,key,weight,end_counts,means_open,as_of,tz,date_order,days,where For a data
-#'   frame or files: as in [spans()].
+#' Of a table in a database, which needs `row`, records that a finding can be of are chosen there
+#' and looked at here, with the ones beside which it is one. Records are equal there where all
+#' columns but `row` are, and spellings differ in case, spaces, hyphens and underscores, but not in
+#' accents; capitals are those that its `LOWER()` knows.
+#'
+#' @param x A data frame of records, [record_files()], a table in a database, or a [spans()]
+#'   object, of which also those set aside are listed.
+#' @param start,end,key,weight,end_counts,means_open,as_of,tz,date_order,days,where,row For a data
+#'   frame, files or a table in a database: as in [spans()].
 #' @param ... Not used.
 #' @return A tibble with one row per finding, worst first: `finding`,
 #'   `severity` (`"error"`, `"warning"` or `"note"`), `row` in the source, `key`
@@ -68,27 +73,44 @@ check_spans.default <- function(x, ...) {
 #' @export
 check_spans.data.frame <- function(x, start, end, key = NULL, weight = NULL, end_counts = NULL,
                                    means_open = NULL, as_of = Sys.Date(), tz = NULL,
-                                   date_order = NULL, days = NULL, where = NULL, ...) {
+                                   date_order = NULL, days = NULL, where = NULL, row = NULL, ...) {
   columns <- list(start = rlang::enquo(start), end = rlang::enquo(end), key = rlang::enquo(key),
-                  weight = rlang::enquo(weight))
+                  weight = rlang::enquo(weight), row = rlang::enquo(row))
   told <- list(data = rlang::as_label(rlang::enexpr(x)), as_of = as_of, tz = tz,
                date_order = date_order, unusable = "find", days = days,
                where = where_text(rlang::enquo(where), column_names(x)))
-  declare <- if (inherits(x, "ridge_files")) declare_files else declare_records
-  check_spans(declare(x, columns, end_counts, means_open, told))
+  found_in(x, columns, end_counts, means_open, told)
 }
 
 #' @rdname check_spans
 #' @export
 check_spans.ridge_files <- check_spans.data.frame
 
+#' @rdname check_spans
+#' @export
+check_spans.tbl_lazy <- check_spans.data.frame
+
+# What was set aside of a table in a database is looked at, and forgotten.
+found_in <- function(data, columns, end_counts, means_open, told) {
+  if (!is_database_table(data)) {
+    if (!rlang::quo_is_null(columns$row)) refuse_row_named()
+    declare <- if (inherits(data, "ridge_files")) declare_files else declare_records
+    return(check_spans(declare(data, columns, end_counts, means_open, told)))
+  }
+  x <- declare_table(data, columns, end_counts, means_open, told)
+  on.exit(engine_of(x)$source$forget())
+  check_row_named(engine_of(x)$source)
+  check_spans(x)
+}
+
 #' @export
 check_spans.ridge_spans <- function(x, ...) {
   check_spans_class(x, "check_spans")
-  known <- known_of_all(x)
+  known <- if (in_database(x)) known_in_database(x) else known_of_all(x)
   # Records that are equal in every column have the same key.
   together <- if (has_key(x)) about(x)$names$key else names(x)
-  found <- over_records(x, names(x), together, function(part, i) findings_in(part, known),
+  suspects <- suspects_of(x, known)
+  found <- over_records(suspects, names(x), together, function(part, i) findings_in(part, known),
                         join_findings)
   found <- rbind(unusable_findings(x), found)
   found$detail <- told_with_lists(x, found, told_with_files(x, found))
@@ -100,6 +122,18 @@ check_spans.ridge_spans <- function(x, ...) {
                         class = "ridge_question")
   new_result(as.list(found), question, x, check_words(x, found, known),
              values = c("finding", "row"), class = "ridge_findings", checked = checked_of(x))
+}
+
+# Of records in a database those that findings can be of, each with the ones beside which it is
+# one; all of them elsewhere. A number that tells records apart is not a column of theirs.
+suspects_of <- function(x, known) {
+  how <- about(x)
+  columns <- setdiff(names(x), how$names$row)
+  unusual <- lapply(known$spellings, function(texts) setdiff(texts$shared, texts$usual))
+  others <- setdiff(columns, moment_columns(how$names))
+  records_behind(x, list(kind = "suspect", per = how$names$key, others = others,
+                         as_of_stop = how$as_of_stop, plausible = plausible_days(known$middle),
+                         texts = Filter(length, unusual)), columns)
 }
 
 findings_in <- function(x, known) {
@@ -125,7 +159,7 @@ join_findings <- function(a, b) {
 
 # How many records were looked at.
 checked_of <- function(x) {
-  facts_of(x)$records + nrow(about(x)$aside)
+  facts_of(x)$records + aside_count(x)
 }
 
 finding_columns <- c("finding", "severity", "row", "key", "column", "value", "detail")
@@ -159,10 +193,11 @@ finding_rows <- function(finding, rows, key, detail, column = NA_character_,
 }
 
 unusable_findings <- function(x) {
-  found <- about(x)$unusable
-  aside <- about(x)$aside
-  names <- intersect(about(x)$names$key, names(aside))
-  keys <- key_text(aside, names)[match(found$row, rows_aside(x))]
+  set_aside <- if (in_database(x)) unusable_in_database(x)
+  else list(found = about(x)$unusable, aside = about(x)$aside, rows = rows_aside(x))
+  found <- set_aside$found
+  names <- intersect(about(x)$names$key, names(set_aside$aside))
+  keys <- key_text(set_aside$aside, names)[match(found$row, set_aside$rows)]
   finding_rows(found$finding, found$row, keys, trimws(found$reason), found$column,
                ifelse(found$value == "blank", NA, found$value))
 }
@@ -217,15 +252,19 @@ year_findings <- function(x, used, middle) {
     return(NULL)
   }
   days <- dates_in(x)
-  room <- max(3653, 3 * diff(middle))
+  plausible <- plausible_days(middle)
   range <- paste(format(as_date(middle)), collapse = " to ")
   far <- lapply(c("start", "end"), function(side) {
-    at <- which(days[[side]] < middle[1] - room | days[[side]] > middle[2] + room)
+    at <- which(days[[side]] < plausible[1] | days[[side]] > plausible[2])
     finding_rows("implausible year", used$row[at], used$text[at],
                  sprintf("half of all dates are from %s", range), used$names[[side]],
                  format(as_date(days[[side]][at])))
   })
   do.call(rbind, far)
+}
+
+plausible_days <- function(middle) {
+  if (!is.null(middle)) middle + c(-1, 1) * max(3653, 3 * diff(middle))
 }
 
 # Keys, and the labels of other columns, that are spelled in several ways.

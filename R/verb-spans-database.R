@@ -33,19 +33,21 @@ declare_table <- function(data, columns, end_counts, means_open, told) {
   text_keys <- Filter(function(name) is.character(kinds[[name]]), names$key)
   source <- list(table = data, con = dbplyr::remote_con(data), names = names, text_keys = text_keys,
                  end_counts = choose_end_counts(end_counts, day_timeline()))
-  source$kinds <- kinds_in_database(source)
+  source$kinds <- kinds_in_database(source, kinds)
   source <- with_civil_days(source)
   kinds[names(source$midnight)] <- source$midnight
   source$open <- open_in_database(means_open, source)
   source <- chosen_by_where(source, kinds, told$where)
   source$days <- reach_in_database(source, as_of_day)
-  if (told$unusable == "set_aside") source <- set_aside_in_database(source, as_of_day)
-  check_in_database(source)
+  if (diff(source$days) > most_days_told) source$named <- named_in_database(source)
   check_rows_in_database(source)
+  finding <- told$unusable == "find"
+  if (told$unusable != "stop") source <- set_aside_in_database(source, as_of_day, finding)
+  if (!finding) check_in_database(source, as_of_day)
   told$means_open <- means_open
   source$scale <- scale_in_database(source)
   x <- database_spans(source, kinds, as_of_day, as_of_stop(told$as_of, day_timeline()), told)
-  report_twins_in_database(x)
+  if (!finding) report_twins_in_database(x)
   x
 }
 
@@ -69,15 +71,15 @@ chosen_by_where <- function(source, kinds, where) {
 }
 
 # Of starts and of ends: "dates", "texts" that are dates of ISO 8601, or "moments".
-kinds_in_database <- function(source) {
+kinds_in_database <- function(source, kinds) {
   names <- source$names
   of <- c(start = names$start, end = if (has_end_column(names)) names$end else names$start)
   vapply(of, function(name) {
     some <- dplyr::transmute(source$table, value = .data[[!!name]])
     some <- dplyr::filter(some, !is.na(.data$value))
     value <- fetched(source, utils::head(some, 1L), paste("What", name, "holds"))$value
-    if (length(value) == 0 || inherits(value, "Date")) "dates"
-    else if (is.character(value)) "texts"
+    if (is.character(value) || length(value) == 0 && is.character(kinds[[name]])) "texts"
+    else if (length(value) == 0 || inherits(value, "Date")) "dates"
     else if (inherits(value, "POSIXct")) "moments"
     else refuse_no_days(name, value)
   }, "")
@@ -155,142 +157,27 @@ reach_in_database <- function(source, as_of_day) {
   else pmin(pmax(range(all), all_years()[1]), all_years()[2])
 }
 
+# Of some centuries the table of days has all days: so many are put there in a moment.
+most_days_told <- 73050L
+
+# The days on which a record starts or ends.
+named_in_database <- function(source) {
+  spans <- named_records(source, NULL)
+  columns <- intersect(c("start_given", "end_given"), colnames(spans))
+  days <- lapply(columns, function(column) {
+    given <- dplyr::distinct(dplyr::transmute(spans, day = .data[[!!column]]))
+    given <- fetched(source, given, "Which days are named, as they lie centuries apart")$day
+    if (is.character(given)) days_of_texts(given) else as.integer(unclass(as.Date(given)))
+  })
+  days <- unlist(days)
+  days[which(days >= all_years()[1] & days <= all_years()[2])]
+}
+
 # The day of a date; of a text that is none a day of the year that it begins with.
 day_in_database <- function(value, month, day) {
   if (!is.character(value)) return(suppressWarnings(as.integer(unclass(as.Date(value)))))
   year <- suppressWarnings(as.integer(substr(value, 1, 4)))
   iso_days(value, 1L) %||% if (is.na(year)) NA_integer_ else day_numbers(year, month, day)
-}
-
-# Records that cannot be used, by what is wrong with them, and one of each kind.
-check_in_database <- function(source) {
-  keys <- numbered_names("key", source$names$key)
-  found <- with_days(source, c(keys, weight = source$names$weight), function(spans, days) {
-    spans <- dplyr::mutate(spans, problem = !!problem_in_sql(source, names(keys)))
-    spans <- dplyr::group_by(dplyr::filter(spans, !is.na(.data$problem)), .data$problem)
-    ends <- if (!is.null(source$names$end)) rlang::exprs(end = min(.data$end_given, na.rm = TRUE))
-    fetched(source, dplyr::summarise(spans, records = dplyr::n(),
-                                     start = min(.data$start_given, na.rm = TRUE), !!!ends),
-            "Which records cannot be used")
-  })
-  if (length(found$problem) == 0) return(invisible())
-  far <- found$problem == "end_unread" & vapply(found$end, is_day_in_database, NA)
-  lines <- vapply(seq_along(found$problem), function(i) {
-    problem_words(found$problem[i], found$records[i], found$start[i], found$end[i], source$names)
-  }, "")
-  ridge_abort(c("{count_of(sum(found$records), 'record')} cannot be used.",
-                stats::setNames(escape_braces(lines), rep("x", length(lines))),
-                i = if (any(far)) "If that stands for no end yet, say {arg_name('means_open')}.",
-                i = "Mend them, or leave them out with {.fn dplyr::filter} before {.fn spans}."),
-              "records", arg = sub("_.*", "", found$problem[1]), value = lines)
-}
-
-# The table without the records that cannot be used, and these with the reason. What tells them
-# apart is kept beside the table until the connection is closed.
-set_aside_in_database <- function(source, as_of_day) {
-  columns <- numbered_names("column", colnames(source$table))
-  keys <- numbered_names("key", source$names$key)
-  days <- put_days(source)$table
-  spans <- with_numbers_of_days(source, c(columns, keys, weight = source$names$weight), days)
-  far <- if (has_end_column(source$names)) too_far_in_sql(source, as_of_day)
-  spans <- dplyr::mutate(spans, problem = !!problem_in_sql(source, names(keys), far))
-  back <- lapply(stats::setNames(names(columns), columns), rlang::sym)
-  unusable <- dplyr::filter(spans, !is.na(.data$problem))
-  source$aside_count <- as.integer(fetched(
-    source, dplyr::summarise(unusable, records = dplyr::n()), "How many are set aside")$records)
-  row <- if (!is.null(source$names$row)) list(row = back[[source$names$row]])
-  aside <- dplyr::transmute(unusable, !!!row, reason = !!reason_in_sql(source), !!!back)
-  usable <- dplyr::transmute(dplyr::filter(spans, is.na(.data$problem)), !!!back)
-  source$aside <- dplyr::tbl(source$con, in_steps(aside))
-  source$table <- usable
-  source
-}
-
-# An end so far ahead may mean that there is none: it is asked about, and not set aside.
-too_far_in_sql <- function(source, as_of_day) {
-  far <- as_date(as_of_day + most_days_ahead)
-  if (source$kinds[["end"]] == "dates") return(rlang::expr(.data$end_given > !!far))
-  like <- rlang::call2("%LIKE%", quote(.data$end_given), "____-__-__")
-  rlang::expr((!!like) & .data$end_given > !!format(far))
-}
-
-reason_in_sql <- function(source) {
-  names <- source$names
-  words <- c(start_missing = paste(names$start, "is blank: every record needs a start"),
-             start_unread = paste(names$start, "is no day of the years 1600 to 9999"),
-             key_missing = paste(and_list(names$key), "is blank: every record needs a key"),
-             weight_missing = paste(names$weight, "is blank: every record needs a weight"),
-             weight_below = paste(names$weight, "is less than 0"),
-             end_unread = paste(names$end, "is no day of the years 1600 to 9999"),
-             end_before = paste(names$end, "is before the start"))
-  cases <- Map(function(problem, said) rlang::expr(.data$problem == !!problem ~ !!said),
-               names(words), words)
-  rlang::expr(dplyr::case_when(!!!unname(cases)))
-}
-
-# What numbers the records has to tell them apart.
-check_rows_in_database <- function(source) {
-  name <- source$names$row
-  if (is.null(name)) return(invisible())
-  rows <- dplyr::transmute(source$table, row = .data[[!!name]])
-  found <- fetched(source, dplyr::summarise(
-    rows, records = dplyr::n(), rows = dplyr::n_distinct(.data$row),
-    first = min(.data$row, na.rm = TRUE), last = max(.data$row, na.rm = TRUE)),
-    "Does each record have a number of its own?")
-  if (found$records == 0) return(invisible())
-  if (!is.numeric(found$first) || max(abs(found$first), abs(found$last)) > 2^53) {
-    ridge_abort(c("{.val {name}} does not number the records: it holds {.val {found$first}}.",
-                  i = "Name a column of whole numbers, such as one that a view counts."), "records",
-                arg = "row", value = found$first)
-  }
-  if (found$rows < found$records) {
-    ridge_abort(c(paste("{.val {name}} does not tell the records apart:",
-                        "{format_number(found$records)} records have {format_number(found$rows)}",
-                        "numbers."),
-                  i = "Name a column that is another one in each record."), "records",
-                arg = "row", value = found$rows)
-  }
-}
-
-# One that is none may be too far ahead.
-is_day_in_database <- function(value) {
-  !is.character(value) || !is.null(iso_days(value, 1L))
-}
-
-problem_in_sql <- function(source, keys, far = NULL) {
-  missing_key <- lapply(unname(blank_keys(source, keys)), function(blank) {
-    rlang::expr(!!blank ~ "key_missing")
-  })
-  weight <- if (!is.null(source$names$weight)) {
-    rlang::exprs(is.na(.data$weight) ~ "weight_missing", .data$weight < 0 ~ "weight_below")
-  }
-  one_day <- is.null(source$names$end)
-  let_pass <- if (!is.null(far)) rlang::exprs(!!far & .data$is_open == 0L ~ NA_character_)
-  rlang::expr(dplyr::case_when(
-    !!!let_pass, is.na(.data$start_given) ~ "start_missing", is.na(.data$start) ~ "start_unread",
-    !!!missing_key, !!!weight, !!!if (!one_day) rlang::exprs(is.na(.data$stop) ~ "end_unread",
-                                                  .data$end_number < .data$start ~ "end_before")))
-}
-
-# What makes a key missing: text may be blank.
-blank_keys <- function(source, keys) {
-  Map(function(key, name) {
-    if (!name %in% source$text_keys) rlang::expr(is.na(.data[[!!key]]))
-    else rlang::expr(is.na(.data[[!!key]]) | trimws(.data[[!!key]]) == "")
-  }, keys, source$names$key)
-}
-
-problem_words <- function(problem, records, start, end, names) {
-  of <- paste0(" (", count_of(records, "record"), ")")
-  switch(problem,
-    start_missing = paste0("\"", names$start, "\" is missing", of, "."),
-    start_unread = paste0("\"", names$start, "\" \"", start, "\" is no day", of, "."),
-    key_missing = paste0("\"", and_list(names$key), "\" is missing", of, "."),
-    weight_missing = paste0("\"", names$weight, "\" is missing", of, "."),
-    weight_below = paste0("\"", names$weight, "\" is less than 0", of, "."),
-    end_unread = paste0("\"", names$end, "\" \"", end, "\" is no day, or more than 100 years ahead",
-                        of, "."),
-    end_before = paste0("\"", names$end, "\" is before the start", of, ", as in ", start, "."))
 }
 
 # By how much weights are whole numbers, so that their sums come out exact in any order: NULL
