@@ -136,15 +136,15 @@ restated_part <- function(edition) {
 records_part <- function(edition) {
   one <- function(name) {
     told <- edition$records[[name]]
+    set_aside <- if (told$set_aside > 0) {
+      paste0(", ", format_number(told$set_aside), " set aside")
+    }
     files <- Map(function(file, mark) {
       htmltools::tags$li(htmltools::tags$code(file), " ",
                          htmltools::tags$small("sha256 ", htmltools::tags$code(mark)))
     }, unname(told$files), told$marks)
     htmltools::tagList(htmltools::h3(printable_text(name)),
-                       htmltools::p(count_of(told$records, "record"),
-                                    if (told$set_aside > 0) {
-                                      paste0(", ", format_number(told$set_aside), " set aside")
-                                    }, "."),
+                       htmltools::p(paste0(count_of(told$records, "record"), set_aside, ".")),
                        htmltools::tags$ul(class = "files", files, table_told(told$table)),
                        if (length(told$notes)) {
                          htmltools::tags$ul(class = "notes", lapply(printable_text(told$notes),
@@ -168,6 +168,6 @@ table_told <- function(table) {
 colophon <- function(edition) {
   htmltools::tags$footer(htmltools::p(
     "Built by almanacridge ", edition$version, " from ",
-    htmltools::tags$code(basename(edition$almanac$file$path)),
+    htmltools::tags$code(basename(edition$almanac$file$path), .noWS = "outside"),
     ". Tables, a workbook and figures are in the folder of this report."))
 }

@@ -8,7 +8,7 @@
 #' what it shows; with `edges` also the part of it before the first and after the
 #' last record of each partition is one.
 #'
-#' @param x A [spans()] object.
+#' @param x A [spans()] object; of a table in a database one that was told its `row`.
 #' @param per The columns whose values each have gaps of their own: by default
 #'   the key, or all records together where there is none. `NULL`: all together.
 #' @param from,to The first and last day of the window, or `NULL`: for `edges`

@@ -5,7 +5,7 @@
 #' that ends on the day before the other begins does not overlap it. Each pair is
 #' there once: `row_a` began first, or comes first where both began together.
 #'
-#' @param x A [spans()] object.
+#' @param x A [spans()] object; of a table in a database one that was told its `row`.
 #' @param y `NULL`, or a second [spans()] object, on days or instants like the
 #'   first. Then `row_a` is of x and `row_b` of y.
 #' @param per The columns within whose values pairs are looked for. By default the

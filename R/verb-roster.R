@@ -4,7 +4,7 @@
 #' instant), or in a period by one of the first four rules. `explain_count()` goes
 #' the way to the number step by step, from all records to what [active()] gives.
 #'
-#' @param x A [spans()] object.
+#' @param x A [spans()] object; of a table in a database one that was told its `row`.
 #' @param on One date (Date or ISO text; on instants also POSIXct, a moment), or
 #'   two, the first and last day of a period. By default the as-of date.
 #' @param group Columns to sort and show first, or `NULL`.

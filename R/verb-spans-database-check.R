@@ -4,14 +4,14 @@
 # Records that cannot be used, by what is wrong with them, and one of each kind.
 check_in_database <- function(source, as_of_day) {
   keys <- numbered_names("key", source$names$key)
-  found <- with_days(source, c(keys, weight = source$names$weight), function(spans, days) {
-    spans <- dplyr::mutate(spans, problem = !!problem_in_sql(source, names(keys), as_of_day))
-    spans <- dplyr::group_by(dplyr::filter(spans, !is.na(.data$problem)), .data$problem)
-    ends <- if (!is.null(source$names$end)) rlang::exprs(end = min(.data$end_given, na.rm = TRUE))
-    fetched(source, dplyr::summarise(spans, records = dplyr::n(),
-                                     start = min(.data$start_given, na.rm = TRUE), !!!ends),
-            "Which records cannot be used")
-  })
+  looked <- looked_at_in_sql(source, c(keys, weight = source$names$weight))
+  on.exit(looked$forget())
+  spans <- dplyr::mutate(looked$spans, problem = !!problem_in_sql(source, names(keys), as_of_day))
+  spans <- dplyr::group_by(dplyr::filter(spans, !is.na(.data$problem)), .data$problem)
+  ends <- if (!is.null(source$names$end)) rlang::exprs(end = min(.data$end_given, na.rm = TRUE))
+  found <- fetched(source, dplyr::summarise(spans, records = dplyr::n(),
+                                            start = min(.data$start_given, na.rm = TRUE), !!!ends),
+                   "Which records cannot be used")
   if (length(found$problem) == 0) return(invisible())
   lines <- vapply(seq_along(found$problem), function(i) {
     problem_words(found$problem[i], found$records[i], found$start[i], found$end[i], source$names)
@@ -25,6 +25,29 @@ check_in_database <- function(source, as_of_day) {
               "records", arg = sub("_.*", "", found$problem[1]), value = lines)
 }
 
+# What is looked for, list(spans, forget): dates are compared as they are; texts are days where the
+# table of days has them.
+looked_at_in_sql <- function(source, columns) {
+  if (all(source$kinds == "dates")) {
+    return(list(spans = named_records(source, columns), forget = function() NULL))
+  }
+  put <- put_days(source)
+  list(spans = with_numbers_of_days(source, columns, put$table), forget = put$drop)
+}
+
+# Whether a day is none of those that there are, and whether an end is before its start.
+misread_in_sql <- function(source) {
+  if (any(source$kinds != "dates")) {
+    return(rlang::exprs(start = is.na(.data$start), end = is.na(.data$stop),
+                        before = .data$end_number < .data$start))
+  }
+  years <- as_date(all_years())
+  beyond <- function(day) rlang::expr(!!day < !!years[1] | !!day > !!years[2])
+  list(start = beyond(quote(.data$start_given)),
+       end = rlang::expr(.data$is_open == 0L & (!!beyond(quote(.data$end_given)))),
+       before = quote(.data$is_open == 0L & .data$end_given < .data$start_given))
+}
+
 problem_in_sql <- function(source, keys, as_of_day) {
   missing_key <- lapply(unname(blank_keys(source, keys)), function(blank) {
     rlang::expr(!!blank ~ "key_missing")
@@ -36,10 +59,13 @@ problem_in_sql <- function(source, keys, as_of_day) {
   too_far <- if (has_end_column(source$names)) {
     rlang::exprs(!!too_far_in_sql(source, as_of_day) & .data$is_open == 0L ~ "end_far")
   }
+  misread <- misread_in_sql(source)
+  ends <- if (!one_day) {
+    rlang::exprs(!!misread$end ~ "end_unread", !!misread$before ~ "end_before")
+  }
   rlang::expr(dplyr::case_when(
-    !!!too_far, is.na(.data$start_given) ~ "start_missing", is.na(.data$start) ~ "start_unread",
-    !!!missing_key, !!!weight, !!!if (!one_day) rlang::exprs(is.na(.data$stop) ~ "end_unread",
-                                                  .data$end_number < .data$start ~ "end_before")))
+    !!!too_far, is.na(.data$start_given) ~ "start_missing", !!misread$start ~ "start_unread",
+    !!!missing_key, !!!weight, !!!ends))
 }
 
 # An end so far ahead may mean that there is none: it is asked about, and not set aside but where
@@ -72,15 +98,14 @@ problem_words <- function(problem, records, start, end, names) {
     end_before = paste0("\"", names$end, "\" is before the start", of, ", as in ", start, "."))
 }
 
-# The table without the records that cannot be used, and these with the reason. What tells them
+# The table without the records that cannot be used, and these with the reason. What tells texts
 # apart is kept beside the table until `source$forget()`, or until the connection is closed.
 set_aside_in_database <- function(source, as_of_day, far_too = FALSE) {
   columns <- numbered_names("column", colnames(source$table))
   keys <- numbered_names("key", source$names$key)
-  put <- put_days(source)
-  source$forget <- put$drop
-  spans <- with_numbers_of_days(source, c(columns, keys, weight = source$names$weight), put$table)
-  spans <- dplyr::mutate(spans, problem = !!problem_in_sql(source, names(keys), as_of_day))
+  looked <- looked_at_in_sql(source, c(columns, keys, weight = source$names$weight))
+  source$forget <- looked$forget
+  spans <- dplyr::mutate(looked$spans, problem = !!problem_in_sql(source, names(keys), as_of_day))
   as_named <- function(names) stats::setNames(lapply(names(columns), rlang::sym), names)
   stays <- if (far_too) quote(is.na(.data$problem))
   else quote(is.na(.data$problem) | .data$problem == "end_far")
@@ -92,7 +117,7 @@ set_aside_in_database <- function(source, as_of_day, far_too = FALSE) {
   aside <- dplyr::transmute(unusable, !!!row, reason = !!reason_in_sql(source), !!!as_named(theirs))
   usable <- dplyr::transmute(dplyr::filter(spans, !!stays), !!!as_named(columns))
   source$aside <- in_one_piece(aside)
-  source$table <- in_one_piece(usable)
+  if (source$aside_count > 0) source$table <- in_one_piece(usable)
   source
 }
 

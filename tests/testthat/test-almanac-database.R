@@ -7,7 +7,8 @@ table_almanac <- function(place, questions, further = NULL) {
 
 quick_questions <- c("{question: Posted?, ask: active, records: postings, group: station, by: quarter, from: 2025-07-01, total: true, expect: {at_least: 0}}",
                      "{question: Who came?, ask: movement, records: postings, by: quarter, from: 2025-07-01}",
-                     "{question: Where was nobody?, ask: gaps, records: postings, min_days: 400}")
+                     "{question: Where was nobody?, ask: gaps, records: postings, min_days: 400}",
+                     "{question: What is wrong?, ask: check, records: postings}")
 
 numbered_postings <- function() {
   transform(as.data.frame(demo_records("postings")), id = seq_along(first_day))
@@ -27,7 +28,7 @@ test_that("an edition of a table in a database has the tables that an edition of
   expect_true(edition$ok)
   expect_true(quietly_built(of_file)$ok)
   names <- list.files(file.path(of_file, "edition", "tables"))
-  expect_length(names, 3)
+  expect_length(names, 4)
   for (name in names) {
     expect_identical(readLines(file.path(of_table, "edition", "tables", name)), readLines(file.path(of_file, "edition", "tables", name)), label = name)
   }
@@ -38,9 +39,9 @@ test_that("an edition of a table in a database has the tables that an edition of
   expect_match(how$`As a command`, "^ridge active --database sqlite:observatory.db --table postings ")
   page <- paste(readLines(file.path(of_table, "edition", "index.html")), collapse = "\n")
   expect_match(page, "<code>postings</code>\\s+of\\s+<code>sqlite:observatory.db</code>")
-  # What is behind the numbers stays in the database.
+  # What is behind the numbers stays in the database; what was found wrong is in the report.
   kept <- list.files(file.path(of_table, "almanac-kept"), recursive = TRUE)
-  expect_setequal(basename(kept), c("kept.json", "told-posted.parquet", "told-who-came.parquet"))
+  expect_setequal(basename(kept), c("kept.json", "told-posted.parquet", "told-who-came.parquet", "findings-postings.parquet"))
 
   commands <- withr::with_dir(of_table, run(strsplit(how$`As a command`, " ")[[1]][-1]))
   expect_identical(commands$out, readLines(file.path(of_table, "edition", "tables", "posted.csv")))

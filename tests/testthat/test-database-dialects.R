@@ -8,6 +8,9 @@ answer_once <- function(statement) {
   rendered$statements <- c(rendered$statements, as.character(statement))
   if (grepl("placed", statement)) return(data.frame(records = 9L, placed = 9L))
   if (grepl("sizes", statement)) return(data.frame(records = 9L, finer = 0L, sum = 90000, sizes = 90000, largest = 10000))
+  if (grepl("folded", statement)) return(data.frame(text = c("b", "B"), records = c(2, 1)))
+  if (grepl("labels", statement)) return(data.frame(labels = 2L))
+  if (grepl("end_number. AS .day", statement)) return(data.frame(day = 19800:19803, records = 5:8))
   if (grepl("^SELECT DISTINCT", statement)) return(data.frame(site = c("north", "south")))
   if (grepl("^WITH.*SELECT COUNT\\(\\*\\) AS .records.\\s+FROM .q0[12].\\s*(WHERE[^)]*\\)+)?$", statement)) return(data.frame(records = 0L))
   stop("That was the question.")
@@ -29,6 +32,7 @@ rendered_questions <- function(x, connection) {
     function(x) roster(x),
     function(x) gaps(x, from = "2024-01-01", to = "2024-03-01", edges = TRUE),
     function(x) overlaps(x, per = site, differing = who),
+    function(x) check_spans(x),
     function(x) explain_count(x)), function(ask) {
       rendered$statements <- NULL
       expect_error(suppressMessages(ask(x)), "That was the question", label = paste(connection, deparse(body(ask))))
@@ -60,7 +64,7 @@ for (dialect in c("mssql", "snowflake", "redshift", "mysql", "oracle", "hive")) 
     asked <- unlist(rendered_questions(structure(x, ridge = how), dialect))
     expect_gt(length(asked), 28)
     used <- setdiff(unique(unlist(lapply(asked, functions_in))), words_of_sql)
-    expect_identical(setdiff(used, c("ABS", "CAST", "COUNT", "LEAD", "MAX", "MIN", "ROUND", "ROW_NUMBER", "SUM", "TRY_CAST", "MOD", "LTRIM", "RTRIM", "TRIM")), character())
+    expect_identical(setdiff(used, c("ABS", "CAST", "COUNT", "LEAD", "LOWER", "MAX", "MIN", "REPLACE", "ROUND", "ROW_NUMBER", "SUM", "TRY_CAST", "MOD", "LTRIM", "RTRIM", "TRIM")), character())
     # Brackets pair, and no name is left untranslated.
     expect_identical(nchar(gsub("[^(]", "", asked)), nchar(gsub("[^)]", "", asked)))
     expect_false(any(grepl("[.]data|as[.]integer|case_when|!!", asked)))
