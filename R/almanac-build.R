@@ -16,8 +16,8 @@
 #' Beside the almanac a folder, called as its file with `-kept` behind it, keeps what the next
 #' edition is compared with: of each list of records the columns of its key, start, end, groups and
 #' weight as they are used by questions. `keep_editions: 0` keeps none. Records in a database stay
-#' there: of them the numbers that were told and the findings are kept, so what was restated is found,
-#' but not why.
+#' there: of them the numbers that were told and the findings are kept, so what was restated is
+#' found, but not why.
 #' They are asked by one connection for each database, which can only read and sees one state of
 #' the data throughout.
 #'
