@@ -241,7 +241,9 @@ in_steps <- function(table) {
   newer <- "sql_options" %in% getNamespaceExports("dbplyr")
   how <- if (newer) list(sql_options = getExportedValue("dbplyr", "sql_options")(cte = TRUE))
   else list(cte = TRUE)
-  rlang::inject(dbplyr::sql_render(table, !!!how))
+  # A table alone has no steps, over which one of them stumbles.
+  tryCatch(rlang::inject(dbplyr::sql_render(table, !!!how)),
+           error = function(cnd) dbplyr::sql_render(table))
 }
 
 # A table made in several steps as one that is there: dbplyr then need not write them again and
