@@ -49,7 +49,8 @@ finding_severity <- c(
 #'   `records` and a first example; `autoplot()` draws it.
 #' @section Errors:
 #' As in [spans()], but for records that cannot be used, which are findings. More than 5 million
-#' findings that several parts of files come to are an error of class `ridge_error_size`.
+#' findings that several parts of files come to are an error of class `ridge_error_size`. A table
+#' in a database without `row` is one of class `ridge_error_engine`.
 #' @examples
 #' messy <- data.frame(
 #'   who = c("OB-1", "OB-1", "ob-1", NA, "OB-2"),
