@@ -92,7 +92,7 @@ period_commands <- function() list(
                  total = "also the line over all groups; without groups only it")),
   restated = command_row(
     "why a number is another one than last time", verb = "restated",
-    options = c("earlier", "earlier-as-of", from_records(), by_period(), "group", "rule", "of",
+    options = c("earlier", "earlier-as-of", from_anywhere(), by_period(), "group", "rule", "of",
                 "same-by", "total", "show", "wide", "sums", "summary", as_asked()),
     values = list(show = c("counts", "records")),
     helps = list(show = "the numbers with what changed them, or the records that changed"),

@@ -23,6 +23,18 @@ check_database_given <- function(given) {
   check_address(given$database, given$timeout)
 }
 
+# What is told of records, for those of another file or another table of the same database.
+in_another <- function(given, name) {
+  given[[if (is.null(given$database)) "files" else "table"]] <- name
+  given
+}
+
+# A second table is asked by the connection of the first one: both are seen in one state.
+on_its_connection <- function(given, x) {
+  if (in_database(x)) given$con <- engine_of(x)$source$con
+  given
+}
+
 # On the connection that is given, or one of its own.
 read_database <- function(given) {
   con <- given$con %||% open_database(given$database, given$timeout)

@@ -116,12 +116,11 @@ read_second <- function(option, given, options, all_columns) {
     usage_abort(paste("{spelled(paste0(option, '-columns'))} plays no part without",
                       "{spelled(option)}."))
   }
-  if (!is.null(given$database)) {
-    usage_abort(c("{spelled(option)} names a file, which a table in a database has no part in.",
+  if (!is.null(given$database) && option == "less") {
+    usage_abort(c("{spelled(option)} is not answered in a database yet.",
                   i = "Ask it of a file of these records."))
   }
-  second <- given
-  second$files <- file
+  second <- in_another(given, file)
   if (!is.null(columns)) {
     if (length(columns) < 3) {
       usage_abort(paste("{spelled(paste0(option, '-columns'))} must name the start, the end and",

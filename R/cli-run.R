@@ -81,6 +81,10 @@ run_command <- function(args) {
   keep_quiet(isTRUE(given$quiet))
   check_fail_on(given$fail_on, command$name)
   if (!(command$name %in% c("begin", "build"))) check_outputs(given)
+  if (isTRUE(given$show_sql)) {
+    statement_log$kept <- character()
+    on.exit(note_statements())
+  }
   switch(command$name, periods = run_periods(given, options), versus = run_versus(given, options),
          restated = run_restated(command, given, options),
          due = run_due(command, given, options),
@@ -89,6 +93,11 @@ run_command <- function(args) {
          begin = run_begin(given), build = run_build(given),
          help = print_help(given$files), completion = run_completion(given),
          run_asking(command, given, options))
+}
+
+note_statements <- function() {
+  for (statement in unique(statement_log$kept)) say_as_it_is(statement)
+  statement_log$kept <- NULL
 }
 
 # Findings are those of a check, tables those of the others.

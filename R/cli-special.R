@@ -6,23 +6,15 @@ run_asking <- function(command, given, options) {
   # Columns to carry may be those of either list.
   all_columns <- command$verb == "roster" || identical(given$show, "records") ||
     !is.null(given[["with"]])
-  if (isTRUE(given$show_sql)) {
-    statement_log$kept <- character()
-    on.exit(note_statements())
-  }
   x <- read_spans(given, options, all_columns)
-  if (in_database(x)) on.exit(close_database(x), add = TRUE)
+  if (in_database(x)) on.exit(close_database(x))
+  given <- on_its_connection(given, x)
   given["less"] <- list(read_second("less", given, options, FALSE))
   given["with"] <- list(read_second("with", given, options, TRUE))
   if (to_folder(given)) {
     return(write_answers(x, command, given, options))
   }
   hand_over(ask_verb(command$verb, x, given, options, command$calendar), given, command$figure)
-}
-
-note_statements <- function() {
-  for (statement in unique(statement_log$kept)) say_as_it_is(statement)
-  statement_log$kept <- NULL
 }
 
 run_periods <- function(given, options) {
@@ -61,8 +53,9 @@ run_restated <- function(command, given, options) {
   }
   listed <- identical(given$show, "records")
   x <- read_spans(given, options, listed)
-  before <- given
-  before[c("files", "as_of", "and")] <- list(given$earlier, given$earlier_as_of, NULL)
+  if (in_database(x)) on.exit(close_database(x))
+  before <- in_another(on_its_connection(given, x), given$earlier)
+  before[c("as_of", "and")] <- list(given$earlier_as_of, NULL)
   if (!is.null(given$set_aside)) before$unusable <- "set_aside"
   before$set_aside <- NULL
   given$earlier <- read_spans(before, options, listed)

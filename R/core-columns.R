@@ -135,6 +135,15 @@ fresh_name <- function(name, table) {
   utils::tail(make.unique(c(names(table), name), "_"), 1)
 }
 
+# The place of each row among those of other columns, from 1.
+group_places <- function(columns, values) {
+  if (length(columns[[1]]) == 0) {
+    return(integer())
+  }
+  vctrs::vec_match(tibble::new_tibble(columns, nrow = length(columns[[1]])),
+                   tibble::new_tibble(values, nrow = length(values[[1]])))
+}
+
 # Codes from 0 in the sorted order of the values, how many there are, and the
 # first row that has each.
 code_values <- function(columns) {

@@ -19,8 +19,13 @@ database_engine <- function(source, facts) {
 # `at_start` and `at_end` name of that goes along with the days on which a record starts and ends.
 with_days <- function(source, columns, f, more = NULL, at_start = NULL, at_end = NULL) {
   put <- put_days(source, more)
-  on.exit(put$drop())
-  f(with_numbers_of_days(source, columns, put$table, at_start, at_end), put$table)
+  known <- written_steps$texts
+  on.exit({
+    put$drop()
+    written_steps$texts <- known
+  })
+  days <- if (put$inline) as_step(put$table, "days") else put$table
+  f(as_step(with_numbers_of_days(source, columns, days, at_start, at_end), "records"), days)
 }
 
 put_days <- function(source, more = NULL) {
@@ -67,10 +72,12 @@ put_table <- function(con, rows) {
   made <- if (!may_only_read(con)) {
     tryCatch(dplyr::copy_to(con, rows, name, temporary = TRUE), error = function(cnd) NULL)
   }
-  if (is.null(made)) return(list(table = dbplyr::copy_inline(con, rows), drop = function() NULL))
+  if (is.null(made)) {
+    return(list(table = dbplyr::copy_inline(con, rows), inline = TRUE, drop = function() NULL))
+  }
   tell_statement(paste0("-- ", name, ": a temporary table of ", count_of(nrow(rows), "row"),
                         " with ", and_list(names(rows)), ", made for this question"))
-  list(table = made, drop = function() try(DBI::dbRemoveTable(con, name), silent = TRUE))
+  list(table = made, inline = FALSE, drop = function() try(DBI::dbRemoveTable(con, name), silent = TRUE))
 }
 
 # In a transaction of PostgreSQL a table that may not be made would end it.
@@ -121,8 +128,8 @@ named_records <- function(source, columns) {
   if (is.null(source$names$end)) return(dplyr::transmute(source$table, !!!chosen))
   all_open <- is.na(source$names$end)
   chosen$end_given <- if (all_open) chosen$start_given else rlang::sym(source$names$end)
+  chosen$is_open <- if (all_open) 1L else open_condition(source)
   spans <- dplyr::transmute(source$table, !!!chosen)
-  spans <- dplyr::mutate(spans, is_open = !!(if (all_open) 1L else open_condition(source)))
   if (is.null(source$until)) return(spans)
   end <- as_date(source$until + !source$end_counts)
   if (source$kinds[["end"]] == "texts") end <- format(end)
@@ -146,9 +153,10 @@ ended_in_database <- function(x) {
 }
 
 open_condition <- function(source) {
+  end <- rlang::sym(source$names$end)
   blank <- if (source$kinds[["end"]] == "texts") c("", source$open) else source$open
-  one_of <- if (length(blank) > 0) rlang::exprs(.data$end_given %in% !!blank ~ 1L)
-  rlang::expr(dplyr::case_when(is.na(.data$end_given) ~ 1L, !!!one_of, TRUE ~ 0L))
+  one_of <- if (length(blank) > 0) rlang::exprs(!!end %in% !!blank ~ 1L)
+  rlang::expr(dplyr::case_when(is.na(!!end) ~ 1L, !!!one_of, TRUE ~ 0L))
 }
 
 joined_days <- function(spans, days, kind, given, wanted) {
@@ -173,7 +181,7 @@ days_of_texts <- function(texts) {
 # What a lazy table comes to, as a data frame; the statement is kept, for who wants to read it.
 fetched <- function(x, table, step) {
   source <- if (inherits(x, "ridge_spans")) engine_of(x)$source else x
-  sql <- in_steps(table)
+  sql <- with_written_steps(in_steps(table), source$con)
   found <- answered(as.list(DBI::dbGetQuery(source$con, sql)), step)
   tell_statement(paste0("-- ", step, "\n", with_few_rows(sql), ";\n-- rows fetched: ",
                         length(found[[1]])))
@@ -214,13 +222,12 @@ refuse_changed <- function(x, spans) {
   there <- rlang::expr(.data$start <= .data$stop)
   # One that is to end on a day may begin after it.
   if (!is.null(engine_of(x)$source$until)) there <- rlang::expr(!!there | .data$is_open == 1L)
-  placed <- rlang::expr(dplyr::case_when(!!there ~ 1L, TRUE ~ 0L))
-  found <- fetched(x, dplyr::summarise(spans, records = dplyr::n(),
-                                       placed = sum(!!placed, na.rm = TRUE)),
+  placed <- dplyr::transmute(spans, placed = dplyr::case_when(!!there ~ 1L, TRUE ~ 0L))
+  found <- fetched(x, dplyr::summarise(dplyr::group_by(placed, .data$placed),
+                                       records = dplyr::n()),
                    "Are these the records that were declared?")
-  records <- facts_of(x)$records
   more <- others_set_aside(engine_of(x)$source)
-  if (more || found$records != records || records > 0 && found$placed != records) {
+  if (more || any(found$placed == 0) || sum(found$records) != facts_of(x)$records) {
     looked <- in_r("{.fn spans}", "the command")
     ridge_abort(c(paste("The table is not what it was when", looked, "looked at it."),
                   i = "Declare the records again."), "engine", arg = "x")
@@ -246,8 +253,38 @@ in_steps <- function(table) {
            error = function(cnd) dbplyr::sql_render(table))
 }
 
-# A table made in several steps as one that is there: dbplyr then need not write them again and
-# again, which takes it longer than the database takes to answer.
+# A table made in several steps as a step by a name of its own: dbplyr then need not write them for
+# each statement again, which takes it longer than the database takes to answer.
+as_step <- function(table, what) {
+  con <- dbplyr::remote_con(table)
+  name <- paste0("ridge_", what, "_", length(written_steps$texts) + 1L)
+  written_steps$texts[[name]] <- dbplyr::sql_render(table)
+  if (inherits(table, "tbl_sql")) {
+    return(dplyr::tbl(con, dbplyr::ident(name), vars = colnames(table)))
+  }
+  columns <- stats::setNames(rep(list(logical()), length(colnames(table))), colnames(table))
+  dbplyr::tbl_lazy(tibble::new_tibble(columns, nrow = 0L), con = con, name = name)
+}
+
+# Those of the question that is being asked, by name.
+written_steps <- new.env(parent = emptyenv())
+
+# A statement behind the steps that it, or another one of them, is about.
+with_written_steps <- function(sql, con) {
+  force(sql)
+  steps <- written_steps$texts
+  used <- rep(FALSE, length(steps))
+  for (i in rev(seq_along(steps))) {
+    quoted <- as.character(dbplyr::escape(dbplyr::ident(names(steps)[i]), con = con))
+    used[i] <- any(grepl(quoted, c(sql, unlist(steps[used])), fixed = TRUE))
+    names(steps)[i] <- quoted
+  }
+  if (!any(used)) return(sql)
+  first <- paste0(names(steps)[used], " AS (\n", unlist(steps[used]), "\n)", collapse = ",\n")
+  paste0("WITH ", first, if (startsWith(sql, "WITH ")) ",\n" else "\n", sub("^WITH ", "", sql))
+}
+
+# The same for a table that is asked again and again: its steps are written out in each statement.
 in_one_piece <- function(table) {
   con <- dbplyr::remote_con(table)
   dplyr::tbl(con, dbplyr::sql_render(table), vars = colnames(table))
@@ -291,6 +328,7 @@ groups_of.ridge_database <- function(x, names) {
 
 # Columns of the records under names of ours.
 numbered_names <- function(what, names) {
+  names <- as.character(names)
   stats::setNames(names, sprintf("%s_%d", rep(what, length(names)), seq_along(names)))
 }
 
@@ -299,9 +337,8 @@ places_of_groups <- function(found, groups) {
   if (length(groups$names) == 0) {
     return(rep(1L, length(found[[1]])))
   }
-  own <- stats::setNames(found[names(numbered_names("group", groups$names))], groups$names)
-  vctrs::vec_match(tibble::new_tibble(own, nrow = length(own[[1]])),
-                   tibble::new_tibble(groups$values, nrow = groups$size))
+  own <- found[names(numbered_names("group", groups$names))]
+  group_places(stats::setNames(own, groups$names), groups$values)
 }
 
 #' @export
@@ -314,11 +351,6 @@ flow_rows_of.ridge_database <- function(x, axis, groups, of, returns) {
 
 #' @export
 minus_of.ridge_database <- function(x, less) refuse_in_database(arg_name("less"))
-
-#' @export
-restated_of.ridge_database <- function(x, earlier, axis, asked) {
-  refuse_in_database("What was restated")
-}
 
 #' @export
 slices_of.ridge_database <- function(x, axis, rule, of, columns) refuse_in_database("A scaffold")

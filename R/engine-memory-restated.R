@@ -1,9 +1,17 @@
-# Two lists of the same records in memory, taken at two times: which record is which, and
-# what each kind of change does to a number, one after the other.
+# Two lists of the same records, taken at two times, with those that something changed of in
+# memory: which record is which, and what each kind of change does to a number, one after the
+# other.
 
 #' @export
 restated_of.ridge_memory <- function(x, earlier, axis, asked) {
-  lists <- shared_codes(x, earlier, asked)
+  both <- list(now = x, was = earlier)
+  restated_between(both, both, axis, asked)
+}
+
+# `at_hand` holds the records of both lists that something changed of, and all others that numbers
+# are worked out with then.
+restated_between <- function(both, at_hand, axis, asked) {
+  lists <- shared_codes(at_hand, lines_of_both(both, asked$group), asked)
   columns <- c("start", "stop", "id", if (is.null(asked$match)) "none" else "key",
                if (length(asked$group)) "line" else "none", "weight")
   pairs <- kernel_restated(unname(lists$now[columns]), unname(lists$was[columns]),
@@ -11,36 +19,45 @@ restated_of.ridge_memory <- function(x, earlier, axis, asked) {
   some <- function(places) replace(places, places == 0L, NA)
   changes <- list(cause = restated_causes[pairs$cause + 1L], now = some(pairs$now),
                   was = some(pairs$was))
-  found <- list(changes = in_record_places(changes, lists), alike = pairs$alike,
-                late = ends_told_late(changes, lists, earlier),
+  found <- list(records = at_hand, changes = in_record_places(changes, lists),
+                alike = pairs$alike, late = ends_told_late(changes, lists, both$was),
                 lines = lists$lines)
   if (is.null(axis)) {
     return(found)
   }
   pieces <- pieces_to_restate(lists, pairs, changes, asked)
-  c(found, told_levels(x, earlier, axis, asked, lists),
+  c(found, told_levels(both, axis, asked, lists$lines),
     list(effects = effects_of_causes(pieces, axis, asked, lists)))
 }
 
+# The groups of both lists, and which of them each group of the one and of the other is.
+lines_of_both <- function(both, names) {
+  groups <- lapply(both, groups_of, names)
+  c(list(names = names), shared_values(groups$now$values, groups$was$values))
+}
+
 # Both lists in the order of what they are matched by, with codes that the two share.
-shared_codes <- function(x, earlier, asked) {
-  both <- list(now = x, was = earlier)
-  groups <- lapply(both, groups_of, asked$group)
-  lines <- shared_values(groups$now$values, groups$was$values)
-  keys <- if (has_key(x)) shared_keys_of(both)
+shared_codes <- function(both, lines, asked) {
+  keys <- if (has_key(both$now)) shared_keys_of(both)
   sides <- lapply(c(now = "now", was = "was"), function(side) {
     index <- memory_index(both[[side]])
     n <- length(index$start)
     list(start = index$start, stop = index$stop,
          key = if (is.null(keys)) integer(n) else keys[[side]],
-         line = if (length(asked$group)) lines[[side]][groups[[side]]$codes + 1L],
+         line = if (length(asked$group)) line_codes(both[[side]], lines),
          weight = if (asked$of == "weight") memory_weights(both[[side]])$values,
          place = index$order %||% seq_len(n), none = NULL)
   })
-  sides <- if (is.null(asked$match)) matched_by_key(sides, memory_index(x)$keys,
-                                                            keys$size > memory_index(x)$keys)
+  of_now <- memory_index(both$now)$keys
+  sides <- if (is.null(asked$match)) matched_by_key(sides, of_now, keys$size > of_now)
   else matched_by_columns(both, sides, asked$match)
-  c(sides, list(keys = keys$size %||% 1L, lines = c(list(names = asked$group), lines)))
+  c(sides, list(keys = keys$size %||% 1L, lines = lines))
+}
+
+# The line of each record.
+line_codes <- function(x, lines) {
+  own <- groups_of(x, lines$names)
+  (group_places(own$values, lines$values) - 1L)[own$codes + 1L]
 }
 
 # Codes of the keys of both lists: those of the first one, and further ones for the keys that
@@ -141,19 +158,16 @@ side_by_side <- function(side, other, gaps) {
 }
 
 # The numbers of both lists, by all periods of the first line, then of the next.
-told_levels <- function(x, earlier, axis, asked, lists) {
-  level_of <- function(records, own) {
-    groups <- groups_of(records, asked$group)
-    own_levels <- matrix(levels_of(records, axis, groups, asked$rule, asked$of),
-                         axis_size(axis))
-    levels <- matrix(if (is.integer(own_levels)) 0L else 0, axis_size(axis), lists$lines$size)
-    levels[, own + 1L] <- own_levels
-    total <- if (asked$total && length(asked$group)) {
-      levels_of(records, axis, groups_of(records, character()), asked$rule, asked$of)
-    }
-    c(levels, total)
+told_levels <- function(both, axis, asked, lines) {
+  level_of <- function(side) {
+    records <- both[[side]]
+    level <- function(groups) levels_of(records, axis, groups, asked$rule, asked$of)
+    own <- matrix(level(groups_of(records, asked$group)), axis_size(axis))
+    levels <- matrix(if (is.integer(own)) 0L else 0, axis_size(axis), lines$size)
+    levels[, lines[[side]] + 1L] <- own
+    c(levels, if (asked$total && length(asked$group)) level(groups_of(records, character())))
   }
-  list(before = level_of(earlier, lists$lines$was), now = level_of(x, lists$lines$now))
+  list(before = level_of("was"), now = level_of("now"))
 }
 
 # What each cause adds to the numbers, in this order: records come, records go, and then

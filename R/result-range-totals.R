@@ -26,15 +26,6 @@ over_groups <- function(values, line, f) {
   if (is.integer(values) && all(total <= .Machine$integer.max)) as.integer(total) else total
 }
 
-# The line of each row among those of the groups.
-group_places <- function(columns, values) {
-  if (length(columns[[1]]) == 0) {
-    return(integer())
-  }
-  vctrs::vec_match(tibble::new_tibble(columns, nrow = length(columns[[1]])),
-                   tibble::new_tibble(values, nrow = length(values[[1]])))
-}
-
 total_length_name <- function(columns) {
   intersect(c("working_days", "days", "hours"), names(columns))[1]
 }

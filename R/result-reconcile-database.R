@@ -2,6 +2,11 @@
 # each cell once more.
 
 checks_in_database <- function(result, x) {
+  UseMethod("checks_in_database")
+}
+
+#' @export
+checks_in_database.default <- function(result, x) {
   made <- about(result)
   here <- records_once_more(result, x)
   if (!is.null(here)) return(c(source_checks(result, here), label_checks(result, here)))

@@ -55,12 +55,26 @@ told_sentence <- function(i, object) {
 # each row all causes together.
 #' @export
 source_checks.ridge_restated <- function(result, x) {
+  both <- list(now = x, was = spans_asked(about(result)$question$arguments, "earlier"))
+  restated_checks(result, both, both)
+}
+
+# Of lists in a database the records that differ are chosen once more.
+#' @export
+checks_in_database.ridge_restated <- function(result, x) {
+  asked <- about(result)$question$arguments
+  both <- list(now = x, was = spans_asked(asked, "earlier"))
+  at_hand <- differing_once_more(both, asked)
+  c(restated_checks(result, both, at_hand), label_checks(result, at_hand$now))
+}
+
+restated_checks <- function(result, both, at_hand) {
   made <- about(result)
   asked <- made$question$arguments
-  earlier <- spans_asked(asked, "earlier")
-  lists <- plain_lists(x, earlier, asked)
+  elsewhere <- in_database(both$now)
+  lists <- plain_lists(at_hand, asked, if (elsewhere) lapply(both, groups_of, asked$group))
   if (is_listed(result)) {
-    return(change_checks(result, x, earlier, lists))
+    return(change_checks(result, at_hand, lists))
   }
   if (nrow(result) == 0) {
     return(list())
@@ -75,8 +89,9 @@ source_checks.ridge_restated <- function(result, x) {
   levels <- lapply(lists$stages, level)
   names <- cause_columns(restated_causes)
   expected <- Map(`-`, levels[-1], levels[-length(levels)])
-  expected <- c(list(levels[[1]], levels[[length(levels)]]),
-                list(levels[[length(levels)]] - levels[[1]]), expected)
+  told <- if (elsewhere) lapply(both, told_once_more, made, lists$line_values)
+  else list(now = levels[[length(levels)]], was = levels[[1]])
+  expected <- c(list(told$was, told$now, told$now - told$was), expected)
   expected <- stats::setNames(expected, c("before", "now", "difference", names))
   played <- intersect(names(expected), names(result))
   checks <- lapply(played, function(name) {
@@ -89,16 +104,29 @@ source_checks.ridge_restated <- function(result, x) {
     list(tie("rows whose causes add up to the difference", nrow(result), sum(same))))
 }
 
-# Records of both lists side by side, and the list after each cause has been applied.
-plain_lists <- function(x, earlier, asked) {
-  both <- list(now = plain_records(x), was = plain_records(earlier))
-  tables <- list(now = plain_tibble(x), was = plain_tibble(earlier))
-  shared <- function(names) {
-    joined <- Map(vctrs::vec_c, as.list(tables$now[names]), as.list(tables$was[names]))
-    plain_partition(tibble::new_tibble(joined, nrow = nrow(x) + nrow(earlier)))
+# The numbers of a list in a database, each span joined to the periods that it meets.
+told_once_more <- function(x, made, values) {
+  asked <- made$question$arguments
+  level <- function(groups) plain_levels_in_database(x, made$axis, groups, asked$rule, asked$of)
+  groups <- list(names = asked$group, values = values,
+                 size = if (length(values)) length(values[[1]]) else 1L)
+  c(level(groups), if (made$total) level(groups_of(x, character())))
+}
+
+# Records of both lists side by side, and the list after each cause has been applied. Lines may
+# have further `groups` than these records do.
+plain_lists <- function(at_hand, asked, groups = NULL) {
+  x <- at_hand$now
+  both <- lapply(at_hand, plain_records)
+  tables <- lapply(at_hand, plain_tibble)
+  shared <- function(names, more = NULL) {
+    tables <- lapply(unname(tables), `[`, names)
+    plain_partition(vctrs::vec_rbind(!!!tables, !!!unname(more)))
   }
-  rows <- list(now = seq_len(nrow(x)), was = nrow(x) + seq_len(nrow(earlier)))
-  lines <- shared(asked$group)
+  rows <- list(now = seq_len(nrow(x)), was = nrow(x) + seq_len(nrow(tables$was)))
+  lines <- shared(asked$group, lapply(groups, function(lines) {
+    tibble::new_tibble(lines$values, nrow = lines$size)
+  }))
   keys <- shared(about(x)$names$key)
   id <- if (!is.null(asked$match)) shared(asked$match)$of
   else as.integer(vctrs::vec_group_id(data.frame(keys$of, c(both$now$start, both$was$start))))
@@ -109,7 +137,8 @@ plain_lists <- function(x, earlier, asked) {
     if (asked$of != "weight") both[[side]]$weight <- rep(1, nrow(both[[side]]))
   }
   at <- plain_same_records(both)
-  list(both = both, at = at, lines = lines$size, stages = plain_stages(both, at))
+  list(both = both, at = at, lines = lines$size, line_values = as.list(lines$values),
+       stages = plain_stages(both, at))
 }
 
 # For each record now the earlier one that it is.
@@ -148,14 +177,14 @@ plain_stages <- function(both, at) {
 }
 
 # Every change, by the rows in both lists and the columns that it is of.
-change_checks <- function(result, x, earlier, lists) {
+change_checks <- function(result, at_hand, lists) {
   both <- lists$both
   kept <- which(!is.na(lists$at))
   was <- lists$at[kept]
   differs <- function(field) kept[both$now[[field]][kept] != both$was[[field]][was]]
   found <- list(added = which(is.na(lists$at)), start = differs("start"), end = differs("stop"),
                 key = differs("key"), group = differs("line"), weight = differs("weight"))
-  if (!has_key(x)) found$key <- integer()
+  if (!has_key(at_hand$now)) found$key <- integer()
   gone <- setdiff(seq_len(nrow(both$was)), lists$at)
   row <- unlist(found, use.names = FALSE)
   cause <- rep(match(names(found), restated_causes), lengths(found))
@@ -164,8 +193,8 @@ change_checks <- function(result, x, earlier, lists) {
                          was = c(lists$at[row], gone))
   expected$was[is.na(expected$was)] <- 0L
   at <- function(rows, of) { place <- match(rows, about(of)$rows); replace(place, is.na(rows), 0L) }
-  got <- data.frame(cause = match(result$cause, restated_causes), now = at(result$row, x),
-                    was = at(result$row_before, earlier))
+  got <- data.frame(cause = match(result$cause, restated_causes), now = at(result$row, at_hand$now),
+                    was = at(result$row_before, at_hand$was))
   # A group of two columns may have changed in both.
   row_checks("changes", expected, unique(got), is_whole(result))
 }

@@ -10,7 +10,8 @@
 #' pairs by end, group and weight, and the line says how many there are. A start that was
 #' corrected can be told from a record that came and another that went only by `match`.
 #'
-#' @param x A [spans()] object: the list as it is now.
+#' @param x A [spans()] object: the list as it is now; of a table in a database one that was told
+#'   its `row`, as `earlier` then is of another table there.
 #' @param earlier The list as it was, a [spans()] object declared alike, with its own as-of
 #'   date.
 #' @param by A grain such as `"month"` (the default), a multiple such as `"2 weeks"`, or a
@@ -39,7 +40,8 @@
 #' @section Errors:
 #' A wrong argument, lists that are not declared alike, and an earlier list with a later
 #' as-of date are errors of class `ridge_error_argument`, a wrong column one of class
-#' `ridge_error_column`.
+#' `ridge_error_column`; of tables in a database, `rule = "peak_day"`, lists in two places and one
+#' without a `row` are of class `ridge_error_engine`.
 #' @examples
 #' staff <- spans(demo_records("postings"), first_day, last_day, key = observer,
 #'                as_of = "2026-06-30")
@@ -147,9 +149,7 @@ answer_restated <- function(x, earlier, question) {
   found <- restated_of(x, earlier, axis, asked)
   check_lines_fit(found$lines, asked$total && length(asked$group) > 0, axis, 9, "This table")
   played <- causes_in_play(x, asked)
-  scale <- if (asked$of == "weight" && !is_average(asked$rule)) {
-    fixed_scale(c(record_weights(x), record_weights(earlier)))
-  }
+  scale <- if (asked$of == "weight" && !is_average(asked$rule)) scale_of_both(x, earlier)
   effects <- if (is.null(axis)) rep(list(numeric()), length(played)) else found$effects[played]
   names(effects) <- cause_columns(played)
   before <- found$before %||% numeric()
@@ -163,6 +163,11 @@ answer_restated <- function(x, earlier, question) {
                 total = asked$total, main = "difference",
                 tally = list(causes = table(factor(found$changes$cause, restated_causes)),
                              late = found$late))
+}
+
+scale_of_both <- function(x, earlier) {
+  if (in_database(x)) return(max(engine_of(x)$source$scale, engine_of(earlier)$source$scale))
+  fixed_scale(c(record_weights(x), record_weights(earlier)))
 }
 
 # Which causes there can be: what records are matched by does not change.
@@ -189,8 +194,8 @@ describe_restated <- function(x, earlier, question, found) {
            if (asked$show == "counts") {
              paste0(", ", rule_words(asked$rule, grain_name(question$axis), timeline_of(x)))
            }),
-    paste0("told before from ", count_of(nrow(earlier), "record"), " as of ", told,
-           ", now from ", format_number(nrow(x))),
+    paste0("told before from ", count_of(facts_of(earlier)$records, "record"), " as of ", told,
+           ", now from ", format_number(facts_of(x)$records)),
     paste("the same where", and_list(matched), if (length(matched) > 1) "are" else "is"),
     if (found$alike > 0) {
       paste(count_of(found$alike, "record"), if (found$alike == 1) "shares" else "share",
@@ -207,17 +212,19 @@ describe_restated <- function(x, earlier, question, found) {
 list_restated <- function(x, earlier, question) {
   asked <- question$arguments
   found <- restated_of(x, earlier, NULL, asked)
-  rows <- changed_values(x, earlier, found$changes, asked)
+  now <- found$records$now
+  was <- found$records$was
+  rows <- changed_values(now, was, found$changes, asked)
   key <- about(x)$names$key
   check_free_names(key, restated_row_columns, "restated")
   # That of the list now, where the record is in it.
   at <- rows$now_at
-  at[is.na(at)] <- nrow(x) + rows$was_at[is.na(at)]
-  of_key <- Map(function(now, was) vctrs::vec_slice(vctrs::vec_c(now, was), at),
-                columns_of(x, key), columns_of(earlier, key))
+  at[is.na(at)] <- nrow(now) + rows$was_at[is.na(at)]
+  of_key <- Map(function(own, its) vctrs::vec_slice(vctrs::vec_c(own, its), at),
+                columns_of(now, key), columns_of(was, key))
   columns <- c(of_key, list(cause = rows$cause, column = rows$column, was = rows$was,
-                            is = rows$is, row = source_rows(x, rows$now_at),
-                            row_before = source_rows(earlier, rows$was_at)))
+                            is = rows$is, row = source_rows(now, rows$now_at),
+                            row_before = source_rows(was, rows$was_at)))
   order <- order(match(rows$cause, restated_causes), columns$row, columns$row_before,
                  match(rows$column, names(x)))
   words <- describe_restated(x, earlier, question, found)

@@ -185,17 +185,17 @@ day_in_database <- function(value, month, day) {
 scale_in_database <- function(source) {
   name <- source$names$weight
   if (is.null(name)) return(NULL)
-  broken <- lapply(stats::setNames(0:9, paste0("places_", 0:9)), function(places) {
+  # One of them for all, as databases look no further than the first that holds.
+  whole <- lapply(0:9, function(places) {
     scale <- 10^places
-    rlang::expr(sum(dplyr::case_when(round(.data$weight * !!scale) / !!scale != .data$weight ~ 1L,
-                                     TRUE ~ 0L), na.rm = TRUE))
+    rlang::expr(round(.data$weight * !!scale) / !!scale == .data$weight ~ !!places)
   })
+  places <- rlang::expr(dplyr::case_when(is.na(.data$weight) ~ 0L, !!!whole, TRUE ~ 10L))
   weights <- dplyr::transmute(source$table, weight = .data[[!!name]])
-  broken$all <- rlang::expr(sum(.data$weight, na.rm = TRUE))
-  found <- fetched(source, dplyr::summarise(weights, !!!broken),
+  found <- fetched(source, dplyr::summarise(weights, places = max(!!places, na.rm = TRUE),
+                                            all = sum(.data$weight, na.rm = TRUE)),
                    "How many decimal places weights have")
-  whole <- which(unlist(found[setdiff(names(broken), "all")]) %in% c(0, NA))
-  scale <- 10^(whole[1] - 1)
+  scale <- if (is.na(found$places)) 1 else if (found$places > 9) NA else 10^found$places
   # Sums of weights times days have to be exact as well.
   if (is.na(scale) || isTRUE(found$all * scale * 1e5 > 2^53)) {
     ridge_abort(

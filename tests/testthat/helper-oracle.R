@@ -109,3 +109,23 @@ minutes_worked <- function(from, to, tz, works) {
   shown <- as.POSIXlt(as.POSIXct(minutes, origin = "1970-01-01", tz = tz), tz = tz)
   sum(works(as.Date(format(shown, "%Y-%m-%d")), shown$hour * 60 + shown$min)) / 60
 }
+
+# Two exports of one list, with a number for each record; each record changed in one way at
+# most, which is kept.
+two_exports <- function(seed) {
+  set.seed(seed)
+  n <- sample(1:14, 1)
+  was <- data.frame(id = seq_len(n), who = sample(c("a", "b", "c"), n, TRUE), site = sample(c("north", "south", NA), n, TRUE), share = sample(c(1, 0.5, 0.1), n, TRUE),
+                    start = day("2024-01-15") + sample(0:80, n, TRUE))
+  was$end <- was$start + sample(0:60, n, TRUE)
+  was$end[runif(n) < 0.3] <- NA
+  how <- sample(c("same", "removed", "start", "end", "key", "group", "weight"), n, TRUE)
+  now <- was
+  now$start[how == "start"] <- now$start[how == "start"] - 9
+  now$end[how == "end"] <- now$start[how == "end"] + sample(61:70, sum(how == "end"), TRUE)
+  now$who[how == "key"] <- "d"
+  now$site[how == "group"] <- "west"
+  now$share[how == "weight"] <- 0.7
+  late <- data.frame(id = 101:103, who = c("a", "b", "e"), site = "south", share = 0.3, start = day("2024-02-20") + 0:2, end = day(c(NA, "2024-03-01", "2024-02-22")))[seq_len(sample(0:3, 1)), ]
+  list(was = was, now = rbind(now[how != "removed", ], late)[sample(sum(how != "removed") + nrow(late)), ], how = how)
+}

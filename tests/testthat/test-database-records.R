@@ -219,6 +219,5 @@ test_that("a command shows the records of a table", {
   expect_match(without$notes, "Name the column that numbers them: --row COLUMN")
   grouped <- run("gaps", declared, "--group", "station", "--database", paste0("sqlite:", path), "--table", "postings", "--row", "id")
   expect_match(grouped$notes, "is not answered in a database yet. Ask it of a file of these records")
-  expect_match(run("overlaps", declared, "--with", file, "--database", paste0("sqlite:", path), "--table", "postings", "--row", "id")$notes, "`--with` names a file, which a table in a database has no part in. Ask it of a file of these records", fixed = TRUE)
   expect_match(run(asked, file, "--row", "id")$notes, "--row plays no part without `--database`")
 })
