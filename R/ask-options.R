@@ -109,7 +109,7 @@ source_options <- function() list(
   memory = option_row("text", "SIZE", "of a folder: how much memory a part may take (2 GB)"),
   together = option_row("flag", "", "of a folder: each key lies in one of its files"),
   database = option_row("text", "ADDRESS",
-                        "postgresql://USER@HOST/NAME or sqlite:FILE, in place of a file"),
+                        "postgresql://USER@HOST/NAME, sqlite:FILE or odbc:NAME, in place of a file"),
   table = option_row("text", "NAME", "of the database: a table or a view, or SCHEMA.NAME"),
   row = option_row("column", "COLUMN", "of the table: what numbers its records, to show which"),
   timeout = option_row("number", "SECONDS", "how long a statement may take in the database"),

@@ -70,7 +70,9 @@ measure_in_days <- function(axis, over) {
 put_table <- function(con, rows) {
   name <- fresh_table_name()
   made <- if (!may_only_read(con)) {
-    tryCatch(dplyr::copy_to(con, rows, name, temporary = TRUE), error = function(cnd) NULL)
+    # One that may not be made must not end a transaction of PostgreSQL that is under way.
+    tryCatch(dplyr::copy_to(con, rows, name, temporary = TRUE, in_transaction = is_postgres(con)),
+             error = function(cnd) NULL)
   }
   if (is.null(made)) {
     return(list(table = dbplyr::copy_inline(con, rows), inline = TRUE, drop = function() NULL))
@@ -82,9 +84,14 @@ put_table <- function(con, rows) {
 
 # In a transaction of PostgreSQL a table that may not be made would end it.
 may_only_read <- function(con) {
-  inherits(con, "PqConnection") &&
+  is_postgres(con) &&
     identical(tryCatch(DBI::dbGetQuery(con, "SHOW transaction_read_only")[[1]],
                        error = function(cnd) "off"), "on")
+}
+
+# By its own package, or by ODBC.
+is_postgres <- function(con) {
+  inherits(con, c("PqConnection", "PostgreSQL"))
 }
 
 close_database <- function(x) {
@@ -198,7 +205,9 @@ answered <- function(code, step) {
 # What a driver has to say, in a line.
 database_words <- function(cnd) {
   said <- c(conditionMessage(cnd), if (!is.null(cnd$parent)) conditionMessage(cnd$parent))
-  trimws(gsub("[[:space:]]+", " ", said[length(said)]))
+  # By ODBC the whole statement comes behind it.
+  said <- sub("[^[:alnum:]]*<SQL>.*", "", cli::ansi_strip(said[length(said)]))
+  trimws(gsub("[[:space:]]+", " ", sub("^! ", "", said)))
 }
 
 # A statement to be read: of rows that are written into it the first ones and the last.

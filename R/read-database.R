@@ -63,23 +63,28 @@ describe_table <- function(name) {
 # A connection to a database by its address, for reading alone: all questions see the same state.
 open_database <- function(address, timeout = NULL) {
   check_address(address, timeout)
-  if (is_sqlite(address)) open_sqlite(sqlite_path(address)) else open_postgres(address, timeout)
+  switch(kind_of_address(address), sqlite = open_sqlite(sqlite_path(address)),
+         odbc = open_odbc(sub("^odbc:", "", address), timeout), open_postgres(address, timeout))
+}
+
+kind_of_address <- function(address) {
+  sub(":.*", "", address)
 }
 
 # What can be told of an address without opening it.
 check_address <- function(address, timeout = NULL) {
-  kind <- sub(":.*", "", address)
-  if (!(kind %in% c("postgresql", "postgres", "sqlite")) || kind == address) {
+  kind <- kind_of_address(address)
+  if (!(kind %in% c("postgresql", "postgres", "sqlite", "odbc")) || kind == address) {
     ridge_abort(c("{arg_name('database')} does not know {.val {hide_password(address)}}.",
-                  i = "Say {.code postgresql://USER@HOST/NAME} or {.code sqlite:FILE}."),
-                "argument", arg = "database")
+                  i = paste("Say {.code postgresql://USER@HOST/NAME}, {.code sqlite:FILE} or",
+                            "{.code odbc:NAME}.")), "argument", arg = "database")
   }
-  if (!is_sqlite(address)) {
-    parts_of_address(address)
-  } else if (!is.null(timeout)) {
+  if (kind == "sqlite" && !is.null(timeout)) {
     ridge_abort("{arg_name('timeout')} plays no part with SQLite: leave it out.", "argument",
                 arg = "timeout")
   }
+  if (kind == "odbc") check_source_name(sub("^odbc:", "", address))
+  else if (kind != "sqlite") parts_of_address(address)
   if (!is.null(timeout) && timeout <= 0) {
     ridge_abort("{arg_name('timeout')} must be above 0 seconds, not {.val {timeout}}.", "argument",
                 arg = "timeout", value = timeout)
@@ -87,8 +92,14 @@ check_address <- function(address, timeout = NULL) {
   invisible(address)
 }
 
-is_sqlite <- function(address) {
-  startsWith(address, "sqlite:")
+# The name of a source alone: what it takes to get in stands in the file of sources, unseen.
+check_source_name <- function(name) {
+  if (name == "" || grepl("[;={}]", name)) {
+    ridge_abort(c(paste("{arg_name('database')} must name a data source that ODBC knows, and",
+                        "nothing else of it."),
+                  i = "Say {.code odbc:NAME}; its server, user and password stand in {.file odbc.ini}."),
+                "argument", arg = "database")
+  }
 }
 
 sqlite_path <- function(address) {
@@ -111,10 +122,31 @@ open_postgres <- function(address, timeout) {
   parts <- parts_of_address(address)
   con <- told_by_database(rlang::inject(DBI::dbConnect(RPostgres::Postgres(), !!!parts)), address)
   DBI::dbExecute(con, "BEGIN TRANSACTION ISOLATION LEVEL REPEATABLE READ READ ONLY")
-  if (!is.null(timeout)) {
-    DBI::dbExecute(con, paste0("SET LOCAL statement_timeout = ", round(1000 * timeout)))
+  if (!is.null(timeout)) limit_statements(con, timeout)
+  con
+}
+
+# PostgreSQL is kept to reading; others are asked within one transaction, as each has words of its
+# own for that.
+open_odbc <- function(name, timeout) {
+  need_package("odbc", "A database by ODBC")
+  con <- told_by_database(DBI::dbConnect(getExportedValue("odbc", "odbc")(), dsn = name),
+                          paste0("odbc:", name))
+  if (!is_postgres(con) && !is.null(timeout)) {
+    DBI::dbDisconnect(con)
+    ridge_abort("{arg_name('timeout')} plays no part with this source: leave it out.", "argument",
+                arg = "timeout")
+  }
+  DBI::dbBegin(con)
+  if (is_postgres(con)) {
+    DBI::dbExecute(con, "SET TRANSACTION ISOLATION LEVEL REPEATABLE READ READ ONLY")
+    if (!is.null(timeout)) limit_statements(con, timeout)
   }
   con
+}
+
+limit_statements <- function(con, timeout) {
+  DBI::dbExecute(con, paste0("SET LOCAL statement_timeout = ", round(1000 * timeout)))
 }
 
 told_by_database <- function(code, address) {
