@@ -97,8 +97,8 @@ check_source_name <- function(name) {
   if (name == "" || grepl("[;={}]", name)) {
     ridge_abort(c(paste("{arg_name('database')} must name a data source that ODBC knows, and",
                         "nothing else of it."),
-                  i = "Say {.code odbc:NAME}; its server, user and password stand in {.file odbc.ini}."),
-                "argument", arg = "database")
+                  i = paste("Say {.code odbc:NAME}; its server, user and password stand in",
+                            "{.file odbc.ini}.")), "argument", arg = "database")
   }
 }
 

@@ -1,0 +1,105 @@
+# How a question is put to a database: lazy tables become statements, which begin with the steps
+# that they share, and what comes back are plain columns.
+
+# What a lazy table comes to, as a data frame; the statement is kept, for who wants to read it.
+fetched <- function(x, table, step) {
+  source <- if (inherits(x, "ridge_spans")) engine_of(x)$source else x
+  sql <- with_written_steps(in_steps(table), source$con)
+  found <- answered(as.list(DBI::dbGetQuery(source$con, sql)), step)
+  tell_statement(paste0("-- ", step, "\n", with_few_rows(sql), ";\n-- rows fetched: ",
+                        length(found[[1]])))
+  lapply(found, function(column) if (inherits(column, "integer64")) as.double(column) else column)
+}
+
+answered <- function(code, step) {
+  tryCatch(code, error = function(cnd) {
+    ridge_abort(c("The database did not answer: {database_words(cnd)}",
+                  i = "This was asked for: {step}."), "engine", value = conditionMessage(cnd))
+  })
+}
+
+# What a driver has to say, in a line.
+database_words <- function(cnd) {
+  said <- c(conditionMessage(cnd), if (!is.null(cnd$parent)) conditionMessage(cnd$parent))
+  # By ODBC the whole statement comes behind it.
+  said <- sub("[^[:alnum:]]*<SQL>.*", "", cli::ansi_strip(said[length(said)]))
+  trimws(gsub("[[:space:]]+", " ", sub("^! ", "", said)))
+}
+
+# A statement to be read: of rows that are written into it the first ones and the last.
+with_few_rows <- function(sql) {
+  lines <- strsplit(sql, "\n", fixed = TRUE)[[1]]
+  runs <- rle(grepl("^ +[(].*[)],?$", lines))
+  last <- cumsum(runs$lengths)
+  long <- which(runs$values & runs$lengths > 5)
+  for (run in rev(long)) {
+    hidden <- seq(last[run] - runs$lengths[run] + 3L, last[run] - 1L)
+    indent <- sub("[(].*", "", lines[hidden[1]])
+    lines <- append(lines[-hidden], paste0(indent, "-- and ", count_of(length(hidden), "more row")),
+                    hidden[1] - 1L)
+  }
+  paste(lines, collapse = "\n")
+}
+
+# Each step by a name of its own, one below the other: easier to read, and not as deep as some
+# databases can't follow. How that is asked for depends on the version.
+in_steps <- function(table) {
+  newer <- "sql_options" %in% getNamespaceExports("dbplyr")
+  how <- if (newer) list(sql_options = getExportedValue("dbplyr", "sql_options")(cte = TRUE))
+  else list(cte = TRUE)
+  # A table alone has no steps, over which one of them stumbles.
+  tryCatch(rlang::inject(dbplyr::sql_render(table, !!!how)),
+           error = function(cnd) dbplyr::sql_render(table))
+}
+
+# A table made in several steps as a step by a name of its own: dbplyr then need not write them for
+# each statement again, which takes it longer than the database takes to answer.
+as_step <- function(table, what) {
+  con <- dbplyr::remote_con(table)
+  name <- paste0("ridge_", what, "_", length(written_steps$texts) + 1L)
+  written_steps$texts[[name]] <- dbplyr::sql_render(table)
+  if (inherits(table, "tbl_sql")) {
+    return(dplyr::tbl(con, dbplyr::ident(name), vars = colnames(table)))
+  }
+  columns <- stats::setNames(rep(list(logical()), length(colnames(table))), colnames(table))
+  dbplyr::tbl_lazy(tibble::new_tibble(columns, nrow = 0L), con = con, name = name)
+}
+
+# Those of the question that is being asked, by name.
+written_steps <- new.env(parent = emptyenv())
+
+# A statement behind the steps that it, or another one of them, is about.
+with_written_steps <- function(sql, con) {
+  force(sql)
+  steps <- written_steps$texts
+  used <- rep(FALSE, length(steps))
+  for (i in rev(seq_along(steps))) {
+    quoted <- as.character(dbplyr::escape(dbplyr::ident(names(steps)[i]), con = con))
+    used[i] <- any(grepl(quoted, c(sql, unlist(steps[used])), fixed = TRUE))
+    names(steps)[i] <- quoted
+  }
+  if (!any(used)) return(sql)
+  first <- paste0(names(steps)[used], " AS (\n", unlist(steps[used]), "\n)", collapse = ",\n")
+  paste0("WITH ", first, if (startsWith(sql, "WITH ")) ",\n" else "\n", sub("^WITH ", "", sql))
+}
+
+# The same for a table that is asked again and again: its steps are written out in each statement.
+in_one_piece <- function(table) {
+  con <- dbplyr::remote_con(table)
+  dplyr::tbl(con, dbplyr::sql_render(table), vars = colnames(table))
+}
+
+# Where the statements of a question are gathered, while that is wanted.
+statement_log <- new.env(parent = emptyenv())
+
+tell_statement <- function(text) {
+  if (!is.null(statement_log$kept)) statement_log$kept <- c(statement_log$kept, text)
+}
+
+# The statements that a question runs.
+statements_of <- function(question, x) {
+  statement_log$kept <- character()
+  on.exit(statement_log$kept <- NULL)
+  ask_again(question, x)
+  unique(statement_log$kept)
+}
