@@ -15,7 +15,7 @@ for (server in c("sqlite", "postgres")) {
       list(2, function(x, earlier) restated(x, earlier, group = site, total = TRUE, of = "weight", match = id, from = "2024-01-01")),
       list(3, function(x, earlier) restated(x, earlier, by = "10 days", group = site, rule = "mean_day")),
       list(7, function(x, earlier) restated(x, earlier, by = "week", rule = "last_day", match = c(site, end))),
-      list(6, function(x, earlier) restated(x, earlier, group = site, of = "weight", show = "records")))[if (server == "sqlite") 1:3 else 3:4]) {
+      list(6, function(x, earlier) restated(x, earlier, group = site, of = "weight", show = "records")))[if (server == "sqlite") c(1, 3) else c(2, 4)]) {
       made <- two_exports(case[[1]])
       lists <- listed_twice(con, made$now, made$was)
       label <- paste(server, case[[1]], paste(deparse(body(case[[2]])), collapse = ""))
