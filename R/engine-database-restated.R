@@ -94,7 +94,7 @@ bring_differing <- function(both, lists, asked, matched, same, choose) {
     differing <- dplyr::distinct(dplyr::select(differing, dplyr::all_of(keys)))
   }
   on <- same(colnames(differing))
-  differing <- as_step(differing, "differing")
+  differing <- as_step(differing, "differing", engine_of(both$now)$source)
   Map(function(x, list) bring_listed(x, dplyr::semi_join(list, differing, sql_on = on), asked),
       both, lists)
 }

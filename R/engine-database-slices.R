@@ -20,7 +20,7 @@ slices_in_database <- function(x, axis, asked) {
   rows <- if (asked$every_period) every_period_in_sql(spans, rows, periods, own)
   else dated_rows_in_sql(source, rows, days, own, asked$label)
   # As one statement of steps: nested in each other they are deeper than some databases follow.
-  answered(dplyr::tbl(source$con, in_steps(rows)), "The rows of the scaffold")
+  answered(dplyr::tbl(source$con, in_steps(rows, source$writer)), "The rows of the scaffold")
 }
 
 # In which of all periods a day is, by the rule and by any day.

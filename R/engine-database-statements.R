@@ -2,9 +2,11 @@
 # that they share, and what comes back are plain columns.
 
 # What a lazy table comes to, as a data frame; the statement is kept, for who wants to read it.
-fetched <- function(x, table, step) {
+# What is asked in the same words again has an `entry` among the texts of the source, and is not
+# made again.
+fetched <- function(x, table, step, entry = NULL) {
   source <- if (inherits(x, "ridge_spans")) engine_of(x)$source else x
-  sql <- with_written_steps(in_steps(table), source$con)
+  sql <- with_written_steps(kept_text(source, entry, in_steps(table, source$writer)), source)
   found <- answered(as.list(DBI::dbGetQuery(source$con, sql)), step)
   tell_statement(paste0("-- ", step, "\n", with_few_rows(sql), ";\n-- rows fetched: ",
                         length(found[[1]])))
@@ -43,38 +45,47 @@ with_few_rows <- function(sql) {
 
 # Each step by a name of its own, one below the other: easier to read, and not as deep as some
 # databases can't follow. How that is asked for depends on the version.
-in_steps <- function(table) {
+in_steps <- function(table, writer) {
   newer <- "sql_options" %in% getNamespaceExports("dbplyr")
   how <- if (newer) list(sql_options = getExportedValue("dbplyr", "sql_options")(cte = TRUE))
   else list(cte = TRUE)
   # A table alone has no steps, over which one of them stumbles.
-  tryCatch(rlang::inject(dbplyr::sql_render(table, !!!how)),
-           error = function(cnd) dbplyr::sql_render(table))
+  tryCatch(rlang::inject(dbplyr::sql_render(table, con = writer, !!!how)),
+           error = function(cnd) dbplyr::sql_render(table, con = writer))
 }
 
 # A table made in several steps as a step by a name of its own: dbplyr then need not write them for
-# each statement again, which takes it longer than the database takes to answer.
-as_step <- function(table, what) {
-  con <- dbplyr::remote_con(table)
+# each statement again, which takes it longer than the database takes to answer. With an `entry`
+# it is not even made again for another question.
+as_step <- function(table, what, source, entry = NULL) {
+  step <- kept_text(source, entry, list(
+    columns = colnames(table), text = dbplyr::sql_render(table, con = source$writer)))
   name <- paste0("ridge_", what, "_", length(written_steps$texts) + 1L)
-  written_steps$texts[[name]] <- dbplyr::sql_render(table)
-  if (inherits(table, "tbl_sql")) {
-    return(dplyr::tbl(con, dbplyr::ident(name), vars = colnames(table)))
+  written_steps$texts[[name]] <- step$text
+  if (inherits(source$table, "tbl_sql")) {
+    return(dplyr::tbl(source$con, dbplyr::ident(name), vars = step$columns))
   }
-  columns <- stats::setNames(rep(list(logical()), length(colnames(table))), colnames(table))
-  dbplyr::tbl_lazy(tibble::new_tibble(columns, nrow = 0L), con = con, name = name)
+  columns <- stats::setNames(rep(list(logical()), length(step$columns)), step$columns)
+  dbplyr::tbl_lazy(tibble::new_tibble(columns, nrow = 0L), con = source$con, name = name)
+}
+
+# What was written for these records before, by an entry; `made` is looked at only where it wasn't.
+kept_text <- function(source, entry, made) {
+  if (length(entry) == 0 || is.null(source$texts)) return(made)
+  if (is.null(source$texts[[entry]])) source$texts[[entry]] <- made
+  source$texts[[entry]]
 }
 
 # Those of the question that is being asked, by name.
 written_steps <- new.env(parent = emptyenv())
 
 # A statement behind the steps that it, or another one of them, is about.
-with_written_steps <- function(sql, con) {
+with_written_steps <- function(sql, source) {
   force(sql)
   steps <- written_steps$texts
   used <- rep(FALSE, length(steps))
   for (i in rev(seq_along(steps))) {
-    quoted <- as.character(dbplyr::escape(dbplyr::ident(names(steps)[i]), con = con))
+    quoted <- as.character(dbplyr::escape(dbplyr::ident(names(steps)[i]), con = source$writer))
     used[i] <- any(grepl(quoted, c(sql, unlist(steps[used])), fixed = TRUE))
     names(steps)[i] <- quoted
   }
@@ -84,9 +95,8 @@ with_written_steps <- function(sql, con) {
 }
 
 # The same for a table that is asked again and again: its steps are written out in each statement.
-in_one_piece <- function(table) {
-  con <- dbplyr::remote_con(table)
-  dplyr::tbl(con, dbplyr::sql_render(table), vars = colnames(table))
+in_one_piece <- function(table, source) {
+  dplyr::tbl(source$con, dbplyr::sql_render(table, con = source$writer), vars = colnames(table))
 }
 
 # Where the statements of a question are gathered, while that is wanted.

@@ -4,12 +4,14 @@
 # Only the answer leaves the database. The spans object itself holds no record: its columns only
 # say of which kind they are.
 
-# `source` is list(table, con, names, text_keys, kinds, end_counts, open, days, scale, until): the
-# lazy table, what its columns of starts and ends hold ("dates" or "texts"), which of their values
-# mean no end yet, how far its days reach (and which are `named`, where that is centuries), by how
-# much its weights are whole numbers, and the last day of spans without an end where they are to
-# have one.
+# `source` is list(table, con, writer, names, text_keys, kinds, end_counts, open, days, scale,
+# until): the lazy table, the connection that writes its statements, what its columns of starts and
+# ends hold ("dates" or "texts"), which of their values mean no end yet, how far its days reach (and
+# which are `named`, where that is centuries), by how much its weights are whole numbers, and the
+# last day of spans without an end where they are to have one. Of what is asked of each of them
+# again and again the texts are kept.
 database_engine <- function(source, facts) {
+  source$texts <- new.env(parent = emptyenv())
   structure(list(source = source, facts = facts, kept = new.env(parent = emptyenv())),
             class = "ridge_database")
 }
@@ -24,8 +26,10 @@ with_days <- function(source, columns, f, more = NULL, at_start = NULL, at_end =
     put$drop()
     written_steps$texts <- known
   })
-  days <- if (put$inline) as_step(put$table, "days") else put$table
-  f(as_step(with_numbers_of_days(source, columns, days, at_start, at_end), "records"), days)
+  days <- if (put$inline) as_step(put$table, "days", source) else put$table
+  entry <- rlang::hash(list(dbplyr::remote_name(days), columns, at_start, at_end))
+  f(as_step(with_numbers_of_days(source, columns, days, at_start, at_end), "records", source,
+            entry), days)
 }
 
 put_days <- function(source, more = NULL) {
@@ -80,7 +84,12 @@ put_table <- function(con, rows) {
   }
   tell_statement(paste0("-- ", name, ": a temporary table of ", count_of(nrow(rows), "row"),
                         " with ", and_list(names(rows)), ", made for this question"))
-  drop <- function() try(DBI::dbRemoveTable(con, name), silent = TRUE)
+  drop <- function() {
+    try({
+      DBI::dbRemoveTable(con, name)
+      tables_made$taken <- setdiff(tables_made$taken, name)
+    }, silent = TRUE)
+  }
   list(table = made, inline = FALSE, drop = drop)
 }
 
@@ -100,13 +109,16 @@ close_database <- function(x) {
   suppressWarnings(try(DBI::dbDisconnect(engine_of(x)$source$con), silent = TRUE))
 }
 
-fresh_table_name <- local({
-  made <- 0L
-  function() {
-    made <<- made + 1L
-    paste0("ridge_days_", Sys.getpid(), "_", made)
-  }
-})
+# Of this process. A name is free again when its table is gone, as statements with the same name
+# need not be written again.
+fresh_table_name <- function() {
+  names <- paste0("ridge_days_", Sys.getpid(), "_", seq_len(length(tables_made$taken) + 1L))
+  name <- setdiff(names, tables_made$taken)[1]
+  tables_made$taken <- c(tables_made$taken, name)
+  name
+}
+
+tables_made <- new.env(parent = emptyenv())
 
 counts_last_day <- function(source) {
   is.null(source$names$end) || source$end_counts
@@ -193,10 +205,12 @@ refuse_changed <- function(x, spans) {
   there <- rlang::expr(.data$start <= .data$stop)
   # One that is to end on a day may begin after it.
   if (!is.null(engine_of(x)$source$until)) there <- rlang::expr(!!there | .data$is_open == 1L)
-  placed <- dplyr::transmute(spans, placed = dplyr::case_when(!!there ~ 1L, TRUE ~ 0L))
-  found <- fetched(x, dplyr::summarise(dplyr::group_by(placed, .data$placed),
-                                       records = dplyr::n()),
-                   "Are these the records that were declared?")
+  placed <- function() {
+    placed <- dplyr::transmute(spans, placed = dplyr::case_when(!!there ~ 1L, TRUE ~ 0L))
+    dplyr::summarise(dplyr::group_by(placed, .data$placed), records = dplyr::n())
+  }
+  found <- fetched(x, placed(), "Are these the records that were declared?",
+                   entry = as.character(dbplyr::remote_name(spans)))
   more <- others_set_aside(engine_of(x)$source)
   if (more || any(found$placed == 0) || sum(found$records) != facts_of(x)$records) {
     looked <- in_r("{.fn spans}", "the command")

@@ -116,8 +116,8 @@ set_aside_in_database <- function(source, as_of_day, far_too = FALSE) {
   theirs <- make.unique(c("row", "reason", unname(columns)), "_")[-(1:2)]
   aside <- dplyr::transmute(unusable, !!!row, reason = !!reason_in_sql(source), !!!as_named(theirs))
   usable <- dplyr::transmute(dplyr::filter(spans, !!stays), !!!as_named(columns))
-  source$aside <- in_one_piece(aside)
-  if (source$aside_count > 0) source$table <- in_one_piece(usable)
+  source$aside <- in_one_piece(aside, source)
+  if (source$aside_count > 0) source$table <- in_one_piece(usable, source)
   source
 }
 

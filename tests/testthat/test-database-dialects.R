@@ -58,7 +58,7 @@ for (dialect in c("mssql", "snowflake", "redshift", "mysql", "oracle", "hive")) 
     methods::setMethod(DBI::dbGetQuery, "ridge_rendered", function(conn, statement, ...) answer_once(statement))
     withr::defer(methods::removeMethod(DBI::dbGetQuery, "ridge_rendered"))
     how <- attr(x, "ridge")
-    how$engine$source$con <- simulated
+    how$engine$source[c("con", "writer", "texts")] <- list(simulated, simulated, new.env())
     how$engine$source$table <- dbplyr::lazy_frame(id = 1L, who = "a", site = "n", amount = 1, start = "a", end = "b", con = simulated, .name = "postings")
     how$engine$kept <- new.env()
     asked <- unlist(rendered_questions(structure(x, ridge = how), dialect))
