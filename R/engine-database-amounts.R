@@ -14,8 +14,8 @@ spread_of.ridge_database <- function(x, axis, values, over, per, groups = NULL, 
 days_in_database <- function(x) {
   none <- groups_of(x, character())
   days <- with_there(ended_in_database(x), none, "records", function(spans, days) {
-    fetched(x, dplyr::summarise(spans, days = sum(.data$stop - .data$start, na.rm = TRUE)),
-            "The days of all spans")
+    fetched_totals(x, spans, "The days of all spans",
+                   days = sum(.data$stop - .data$start, na.rm = TRUE))
   })$days
   if (is.na(days)) 0 else as.double(days)
 }
@@ -40,8 +40,8 @@ amounts_in_database <- function(x, name, digits) {
     found <- amounts_in_all(x, values$in_units(sound), 10^digits, "What they come to when rounded")
     found$finer <- finer
   }
-  missing <- fetched(x, dplyr::summarise(dplyr::filter(all, is.na(.data$value)),
-                                         records = dplyr::n()), "How many amounts are missing")
+  missing <- fetched_totals(x, dplyr::filter(all, is.na(.data$value)),
+                            "How many amounts are missing", records = dplyr::n())
   values$largest <- found$largest
   if (found$records + missing$records < facts_of(x)$records || found$sizes > 2^53) {
     ridge_abort("{.val {name}} holds amounts, or sums of them, too large to be kept exactly.",
@@ -55,10 +55,10 @@ amounts_in_all <- function(x, spans, unit, step) {
   spans <- evaluated_once(spans)
   spans <- dplyr::mutate(spans, size = abs(.data$units), finer = dplyr::case_when(
     as.double(.data$units) / !!unit != .data$value ~ 1L, TRUE ~ 0L))
-  found <- fetched(x, dplyr::summarise(
-    spans, records = dplyr::n(), finer = sum(.data$finer, na.rm = TRUE),
+  found <- fetched_totals(
+    x, spans, step, records = dplyr::n(), finer = sum(.data$finer, na.rm = TRUE),
     sum = sum(.data$units, na.rm = TRUE), sizes = sum(.data$size, na.rm = TRUE),
-    largest = max(.data$size, na.rm = TRUE)), step)
+    largest = max(.data$size, na.rm = TRUE))
   lapply(found, function(number) if (is.na(number)) 0 else as.double(number))
 }
 
@@ -160,7 +160,7 @@ unshared_in_database <- function(x, question, over) {
   ends <- counts_last_day(engine_of(x)$source)
   found <- with_there(x, groups_of(x, character()), "records", f = function(spans, days) {
     idle <- dplyr::filter(spans, .data$through <= .data$base)
-    fetched(x, dplyr::summarise(idle, records = dplyr::n()), "Spans without a working day")
+    fetched_totals(x, idle, "Spans without a working day", records = dplyr::n())
   }, more = function(number) list(base = worked(number), through = worked(number + ends)),
   at_start = c(base = "base"), at_end = c(through = "through"))
   replace(counts, "idle", found$records)
@@ -171,7 +171,7 @@ late_open_in_database <- function(x) {
   late <- about(x)$as_of_stop
   with_there(x, groups_of(x, character()), "records", function(spans, days) {
     open <- dplyr::filter(spans, .data$stop == !!never(day_timeline()), .data$start >= !!late)
-    fetched(x, dplyr::summarise(open, records = dplyr::n()), "Open spans after the as-of date")
+    fetched_totals(x, open, "Open spans after the as-of date", records = dplyr::n())
   })$records
 }
 

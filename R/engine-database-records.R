@@ -108,7 +108,7 @@ conditions_met.ridge_database <- function(x, when, of, together) {
     active <- dplyr::filter(asked, .data$active == 1L)
     count_keys <- function(spans, step) {
       own <- dplyr::distinct(dplyr::select(spans, dplyr::starts_with("key_")))
-      fetched(x, dplyr::summarise(own, keys = dplyr::n()), step)$keys
+      fetched_totals(x, own, step, keys = dplyr::n())$keys
     }
     c(ways, list(keys = if (of == "keys") count_keys(active, "The keys of those that are active"),
                  together = if (together) count_keys(covering_in_sql(x, spans, when),
@@ -145,8 +145,8 @@ weights_met <- function(x, at) {
   found <- with_days(source, c(value = weight$name), function(spans, days) {
     met <- conditions_in_sql(weight$in_units(spans), at)
     met <- dplyr::mutate(met, by = dplyr::case_when(.data$active == 1L ~ .data$units))
-    fetched(x, dplyr::summarise(met, active = sum(.data$by, na.rm = TRUE),
-                                all = sum(.data$units, na.rm = TRUE)), "The sum of their weights")
+    fetched_totals(x, met, "The sum of their weights", active = sum(.data$by, na.rm = TRUE),
+                   all = sum(.data$units, na.rm = TRUE))
   })
   c(found$active, found$all) |> vapply(function(sum) if (is.na(sum)) 0 else sum / source$scale, 0)
 }

@@ -138,7 +138,7 @@ alike_in_sql <- function(x, lists, matched) {
   all <- dplyr::summarise(all, now = sum(.data$now, na.rm = TRUE),
                           was = sum(.data$was, na.rm = TRUE), .groups = "drop")
   shared <- dplyr::filter(all, .data$now > 0L, .data$was > 0L, .data$now + .data$was > 2L)
-  found <- fetched(x, dplyr::summarise(shared, records = sum(.data$now, na.rm = TRUE)),
-                   "How many records share what they are matched by")
+  found <- fetched_totals(x, shared, "How many records share what they are matched by",
+                          records = sum(.data$now, na.rm = TRUE))
   if (is.na(found$records)) 0L else as.integer(found$records)
 }

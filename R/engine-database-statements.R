@@ -2,15 +2,34 @@
 # that they share, and what comes back are plain columns.
 
 # What a lazy table comes to, as a data frame; the statement is kept, for who wants to read it.
-# What is asked in the same words again has an `entry` among the texts of the source, and is not
-# made again.
-fetched <- function(x, table, step, entry = NULL) {
-  source <- if (inherits(x, "ridge_spans")) engine_of(x)$source else x
-  sql <- with_written_steps(kept_text(source, entry, in_steps(table, source$writer)), source)
+fetched <- function(x, table, step) {
+  source <- source_asked(x)
+  sql <- if (dbplyr::is.sql(table)) table else in_steps(table, source$writer)
+  sql <- with_written_steps(sql, source)
   found <- answered(as.list(DBI::dbGetQuery(source$con, sql)), step)
   tell_statement(paste0("-- ", step, "\n", with_few_rows(sql), ";\n-- rows fetched: ",
                         length(found[[1]])))
   lapply(found, function(column) if (inherits(column, "integer64")) as.double(column) else column)
+}
+
+source_asked <- function(x) if (inherits(x, "ridge_spans")) engine_of(x)$source else x
+
+# Counts, sums and extremes of all rows of a table, by name. With an `entry` among the texts of the
+# source they are not written again for the next question. dplyr::summarise() comes to the same, but
+# words an error for each of them that it does not raise, which takes it longer than all else.
+fetched_totals <- function(x, table, step, ..., entry = NULL) {
+  source <- source_asked(x)
+  sql <- kept_text(source, entry, {
+    totals <- lapply(rlang::enquos(...), function(total) {
+      rlang::new_quosure(dbplyr::partial_eval(total, table), rlang::quo_get_env(total))
+    })
+    totals <- dbplyr::translate_sql_(totals, con = source$writer, window = FALSE)
+    totals <- dbplyr::escape(totals, parens = FALSE, collapse = ",\n  ", con = source$writer)
+    rows <- gsub("\n", "\n  ", dbplyr::sql_render(table, con = source$writer), fixed = TRUE)
+    dbplyr::sql(paste0("SELECT\n  ", totals, "\nFROM (\n  ", rows, "\n) ",
+                       dbplyr::escape(dbplyr::ident("all_rows"), con = source$writer)))
+  })
+  fetched(x, sql, step)
 }
 
 answered <- function(code, step) {
@@ -69,9 +88,11 @@ as_step <- function(table, what, source, entry = NULL) {
   dbplyr::tbl_lazy(tibble::new_tibble(columns, nrow = 0L), con = source$con, name = name)
 }
 
-# What was written for these records before, by an entry; `made` is looked at only where it wasn't.
+# What was written for these very records before, by an entry; `made` is looked at only where it
+# wasn't.
 kept_text <- function(source, entry, made) {
-  if (length(entry) == 0 || is.null(source$texts)) return(made)
+  theirs <- identical(source$texts$about, source[c("table", "until")])
+  if (length(entry) == 0 || !theirs) return(made)
   if (is.null(source$texts[[entry]])) source$texts[[entry]] <- made
   source$texts[[entry]]
 }

@@ -11,7 +11,7 @@
 # last day of spans without an end where they are to have one. Of what is asked of each of them
 # again and again the texts are kept.
 database_engine <- function(source, facts) {
-  source$texts <- new.env(parent = emptyenv())
+  source$texts <- list2env(list(about = source[c("table", "until")]), parent = emptyenv())
   structure(list(source = source, facts = facts, kept = new.env(parent = emptyenv())),
             class = "ridge_database")
 }
@@ -205,14 +205,13 @@ refuse_changed <- function(x, spans) {
   there <- rlang::expr(.data$start <= .data$stop)
   # One that is to end on a day may begin after it.
   if (!is.null(engine_of(x)$source$until)) there <- rlang::expr(!!there | .data$is_open == 1L)
-  placed <- function() {
-    placed <- dplyr::transmute(spans, placed = dplyr::case_when(!!there ~ 1L, TRUE ~ 0L))
-    dplyr::summarise(dplyr::group_by(placed, .data$placed), records = dplyr::n())
-  }
-  found <- fetched(x, placed(), "Are these the records that were declared?",
-                   entry = as.character(dbplyr::remote_name(spans)))
+  found <- fetched_totals(x, spans, "Are these the records that were declared?",
+                          records = dplyr::n(),
+                          placed = sum(dplyr::case_when(!!there ~ 1L, TRUE ~ 0L), na.rm = TRUE),
+                          entry = as.character(dbplyr::remote_name(spans)))
   more <- others_set_aside(engine_of(x)$source)
-  if (more || any(found$placed == 0) || sum(found$records) != facts_of(x)$records) {
+  placed <- found$records == 0 || found$placed == found$records
+  if (more || !placed || found$records != facts_of(x)$records) {
     looked <- in_r("{.fn spans}", "the command")
     ridge_abort(c(paste("The table is not what it was when", looked, "looked at it."),
                   i = "Declare the records again."), "engine", arg = "x")
@@ -222,8 +221,8 @@ refuse_changed <- function(x, spans) {
 # Is it another number of records that cannot be used?
 others_set_aside <- function(source) {
   if (is.null(source$aside)) return(FALSE)
-  found <- fetched(source, dplyr::summarise(source$aside, records = dplyr::n()),
-                   "Are these the records that were set aside?")
+  found <- fetched_totals(source, source$aside, "Are these the records that were set aside?",
+                          records = dplyr::n())
   found$records != source$aside_count
 }
 

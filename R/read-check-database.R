@@ -28,8 +28,8 @@ days_in_sql <- function(x) {
 few_labels <- function(x, name) {
   labels <- dplyr::distinct(dplyr::transmute(engine_of(x)$source$table, text = .data[[!!name]]))
   labels <- dplyr::filter(labels, !is.na(.data$text))
-  found <- fetched(x, dplyr::summarise(labels, labels = dplyr::n()),
-                   paste("How many different texts", name, "has"))
+  found <- fetched_totals(x, labels, paste("How many different texts", name, "has"),
+                          labels = dplyr::n())
   found$labels <= max(20, facts_of(x)$records / 2)
 }
 

@@ -7,12 +7,14 @@ check_in_database <- function(source, as_of_day) {
   looked <- looked_at_in_sql(source, c(keys, weight = source$names$weight))
   on.exit(looked$forget())
   spans <- dplyr::mutate(looked$spans, problem = !!problem_in_sql(source, names(keys), as_of_day))
-  spans <- dplyr::group_by(dplyr::filter(spans, !is.na(.data$problem)), .data$problem)
+  spans <- dplyr::filter(spans, !is.na(.data$problem))
+  unusable <- fetched_totals(source, spans, "How many records cannot be used", records = dplyr::n())
+  if (unusable$records == 0) return(invisible())
+  spans <- dplyr::group_by(spans, .data$problem)
   ends <- if (!is.null(source$names$end)) rlang::exprs(end = min(.data$end_given, na.rm = TRUE))
   found <- fetched(source, dplyr::summarise(spans, records = dplyr::n(),
                                             start = min(.data$start_given, na.rm = TRUE), !!!ends),
                    "Which records cannot be used")
-  if (length(found$problem) == 0) return(invisible())
   lines <- vapply(seq_along(found$problem), function(i) {
     problem_words(found$problem[i], found$records[i], found$start[i], found$end[i], source$names)
   }, "")
@@ -110,8 +112,8 @@ set_aside_in_database <- function(source, as_of_day, far_too = FALSE) {
   stays <- if (far_too) quote(is.na(.data$problem))
   else quote(is.na(.data$problem) | .data$problem == "end_far")
   unusable <- dplyr::filter(spans, !(!!stays))
-  source$aside_count <- as.integer(fetched(
-    source, dplyr::summarise(unusable, records = dplyr::n()), "How many are set aside")$records)
+  source$aside_count <- as.integer(fetched_totals(
+    source, unusable, "How many are set aside", records = dplyr::n())$records)
   row <- if (!is.null(source$names$row)) list(row = as_named(columns)[[source$names$row]])
   theirs <- make.unique(c("row", "reason", unname(columns)), "_")[-(1:2)]
   aside <- dplyr::transmute(unusable, !!!row, reason = !!reason_in_sql(source), !!!as_named(theirs))
@@ -141,10 +143,10 @@ check_rows_in_database <- function(source) {
   name <- source$names$row
   if (is.null(name)) return(invisible())
   rows <- dplyr::transmute(source$table, row = .data[[!!name]])
-  found <- fetched(source, dplyr::summarise(
-    rows, records = dplyr::n(), rows = dplyr::n_distinct(.data$row),
-    first = min(.data$row, na.rm = TRUE), last = max(.data$row, na.rm = TRUE)),
-    "Does each record have a number of its own?")
+  found <- fetched_totals(
+    source, rows, "Does each record have a number of its own?",
+    records = dplyr::n(), rows = !!quote(COUNT(DISTINCT(.data$row))),
+    first = min(.data$row, na.rm = TRUE), last = max(.data$row, na.rm = TRUE))
   if (found$records == 0) return(invisible())
   if (!is.numeric(found$first) || max(abs(found$first), abs(found$last)) > 2^53) {
     ridge_abort(c("{.val {name}} does not number the records: it holds {.val {found$first}}.",

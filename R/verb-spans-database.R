@@ -63,7 +63,7 @@ chosen_by_where <- function(source, kinds, where) {
   columns[texts] <- list(as_date(double()))
   meets_where(condition, columns, where)
   count <- function(table) {
-    fetched(source, dplyr::summarise(table, records = dplyr::n()), "How many records there are")
+    fetched_totals(source, table, "How many records there are", records = dplyr::n())
   }
   all <- count(source$table)$records
   source$table <- dplyr::filter(source$table, !!where_in_sql(condition, columns, where))
@@ -138,24 +138,32 @@ open_days_in_database <- function(values) {
 # are not in it, and found by that.
 reach_in_database <- function(source, as_of_day) {
   spans <- named_records(source, NULL)
-  one_day <- is.null(source$names$end)
-  if (one_day) spans <- dplyr::mutate(spans, end_given = .data$start_given, is_open = 0L)
-  extremes <- function(column, kind, table) {
-    table <- dplyr::transmute(table, value = .data[[!!column]])
-    if (kind == "texts") {
-      table <- dplyr::filter(table, .data$value >= "1600-01-01", .data$value <= "9999-12-31")
-    }
-    found <- fetched(source, dplyr::summarise(
-      table, first = min(.data$value, na.rm = TRUE), last = max(.data$value, na.rm = TRUE)),
-      "How far the days reach")
-    c(day_in_database(found$first, 1L, 1L), day_in_database(found$last, 12L, 31L))
+  if (is.null(source$names$end)) {
+    spans <- dplyr::mutate(spans, end_given = .data$start_given, is_open = 0L)
   }
-  starts <- extremes("start_given", source$kinds[["start"]], spans)
-  ends <- extremes("end_given", source$kinds[["end"]], dplyr::filter(spans, .data$is_open == 0L))
+  start <- day_if(quote(.data$start_given), source$kinds[["start"]])
+  end <- day_if(quote(.data$end_given), source$kinds[["end"]], quote(.data$is_open == 0L))
+  found <- fetched_totals(
+    source, spans, "How far the days reach",
+    first_start = min(!!start, na.rm = TRUE), last_start = max(!!start, na.rm = TRUE),
+    first_end = min(!!end, na.rm = TRUE), last_end = max(!!end, na.rm = TRUE))
+  starts <- c(day_in_database(found$first_start, 1L, 1L),
+              day_in_database(found$last_start, 12L, 31L))
+  ends <- c(day_in_database(found$first_end, 1L, 1L), day_in_database(found$last_end, 12L, 31L))
   all <- c(starts, pmin(ends, as_of_day + most_days_ahead))
   all <- all[!is.na(all)]
   if (length(all) == 0) c(as_of_day, as_of_day)
   else pmin(pmax(range(all), all_years()[1]), all_years()[2])
+}
+
+# A column of days, without those that do not meet a condition, and texts that can be none.
+day_if <- function(day, kind, condition = NULL) {
+  conditions <- c(condition, if (kind == "texts") {
+    rlang::exprs((!!day) >= "1600-01-01", (!!day) <= "9999-12-31")
+  })
+  if (length(conditions) == 0) return(day)
+  all <- Reduce(function(a, b) rlang::expr((!!a) & (!!b)), conditions)
+  rlang::expr(dplyr::case_when(!!all ~ !!day))
 }
 
 # Of some centuries the table of days has all days: so many are put there in a moment.
@@ -193,9 +201,9 @@ scale_in_database <- function(source) {
   })
   places <- rlang::expr(dplyr::case_when(is.na(.data$weight) ~ 0L, !!!whole, TRUE ~ 10L))
   weights <- dplyr::transmute(source$table, weight = .data[[!!name]])
-  found <- fetched(source, dplyr::summarise(weights, places = max(!!places, na.rm = TRUE),
-                                            all = sum(.data$weight, na.rm = TRUE)),
-                   "How many decimal places weights have")
+  found <- fetched_totals(source, weights, "How many decimal places weights have",
+                          places = max(!!places, na.rm = TRUE),
+                          all = sum(.data$weight, na.rm = TRUE))
   scale <- if (is.na(found$places)) 1 else if (found$places > 9) NA else 10^found$places
   # Sums of weights times days have to be exact as well.
   if (is.na(scale) || isTRUE(found$all * scale * 1e5 > 2^53)) {
@@ -236,16 +244,16 @@ facts_in_database <- function(source, shape) {
       rlang::expr(sum(dplyr::case_when(!!condition ~ 1L, TRUE ~ 0L), na.rm = TRUE))
     }
     there <- rlang::expr(.data$start < .data$stop)
-    facts <- fetched(source, dplyr::summarise(
-      spans, records = dplyr::n(), open = !!when(rlang::expr(.data$stop == !!never)),
+    facts <- fetched_totals(
+      source, spans, "What the records reach to", records = dplyr::n(),
+      open = !!when(rlang::expr(.data$stop == !!never)),
       empty = !!when(rlang::expr(.data$start == .data$stop)),
       first = min(dplyr::case_when(!!there ~ .data$start), na.rm = TRUE),
       last_start = max(dplyr::case_when(!!there ~ .data$start), na.rm = TRUE),
-      last_stop = max(dplyr::case_when(!!there & .data$stop < !!never ~ .data$stop), na.rm = TRUE)),
-      "What the records reach to")
+      last_stop = max(dplyr::case_when(!!there & .data$stop < !!never ~ .data$stop), na.rm = TRUE))
     count <- if (length(keys)) {
       own <- dplyr::distinct(dplyr::select(spans, dplyr::all_of(names(keys))))
-      fetched(source, dplyr::summarise(own, keys = dplyr::n()), "How many keys there are")$keys
+      fetched_totals(source, own, "How many keys there are", keys = dplyr::n())$keys
     }
     c(facts, list(keys = count))
   })
