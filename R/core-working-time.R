@@ -107,6 +107,10 @@ working_seconds <- function(start, stop, calendar, tz) {
   clock_between(start, stop, counted$open, counted$close)
 }
 
+seconds_between <- function(start, stop, calendar, tz) {
+  if (is.null(calendar)) stop - start else working_seconds(start, stop, calendar, tz)
+}
+
 working_time_words <- function(calendar) {
   if (is.null(calendar)) {
     return(NULL)

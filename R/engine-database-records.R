@@ -72,19 +72,25 @@ check_row_named <- function(source) {
 
 # As they would have been declared in memory, in the order of their numbers.
 brought_spans <- function(x, found, names, flags = NULL) {
-  source <- engine_of(x)$source
-  rows <- found[[source$names$row]]
+  rows <- found[[engine_of(x)$source$names$row]]
   order <- order(rows)
-  columns <- slice_all(found[names], order)
+  if (length(flags$after_gap)) flags <- lapply(flags, `[`, order) else flags <- NULL
+  spans_at_hand(x, slice_all(found[names], order), names, rows[order], flags)
+}
+
+# Columns of records that were fetched, as a spans object in memory.
+spans_at_hand <- function(x, columns, names, rows, flags = NULL) {
+  source <- engine_of(x)$source
   for (name in moment_columns(source$names)) {
     kind <- source$kinds[[if (name == source$names$start) "start" else "end"]]
     columns[[name]] <- dates_from_database(columns[[name]], kind)
   }
   how <- conventions_of(x)
   how$engine <- memory_engine()
-  if (length(flags$after_gap)) how[names(flags)] <- lapply(flags, `[`, order)
+  how[names(flags)] <- flags
   if (!(how$names$weight %||% "") %in% names) how$names["weight"] <- list(NULL)
-  brought <- new_spans(tibble::new_tibble(columns, nrow = length(rows)), how, rows[order])
+  if (!all(how$names$key %in% names)) how$names["key"] <- list(NULL)
+  brought <- new_spans(tibble::new_tibble(columns, nrow = length(rows)), how, rows)
   cached(brought, "facts", facts_of(x))
   brought
 }
@@ -179,4 +185,18 @@ can_be_paired <- function(x, per) {
   facts <- facts_of(x)
   by_key <- length(per) > 0 && all(per %in% about(x)$names$key) && facts$records <= 1e3 * facts$keys
   by_key || facts$records <= 2e4
+}
+
+# The same where records alike in the columns and in their days are counted there, and are as many
+# here, in no order.
+plain_records_counted <- function(x, columns) {
+  source <- engine_of(x)$source
+  names <- intersect(names(x), c(core_columns(source$names[c("start", "end")]), columns))
+  own <- numbered_names("column", names)
+  alike <- dplyr::group_by(dplyr::transmute(source$table, !!!lapply(own, rlang::sym)),
+                           dplyr::across(dplyr::all_of(names(own))))
+  found <- fetched(x, dplyr::summarise(alike, records = dplyr::n(), .groups = "drop"),
+                   "The same, by the dates themselves")
+  each <- lapply(found[names(own)], rep, found$records)
+  spans_at_hand(x, stats::setNames(each, names), names, seq_len(sum(found$records)))
 }

@@ -44,6 +44,13 @@ records_behind <- function(x, which, columns = character()) {
   UseMethod("records_behind", engine_of(x))
 }
 
+# How long records took, and where each counts: list(value (in seconds; NA: no end yet), line, place
+# (of the period in which it ended, or started with `by_start`; NA: in none), from, till (it is
+# there at the end of the periods before these)). Without an axis all are of place 1.
+lengths_of <- function(x, groups, axis, calendar, by_start) {
+  UseMethod("lengths_of", engine_of(x))
+}
+
 # Opening, started, returned, moved_in, ended and moved_out as an array of period, flow
 # and line, with a last line over all groups where `total`.
 flows_of <- function(x, axis, groups, of, total, returns, ...) {

@@ -4,20 +4,18 @@
 elapsed_columns <- c("ended", "median", "mean", "percentile_90", "longest", "still_open",
                      "within", "share_within")
 
-elapsed_by_group <- function(x, question, value, words) {
+elapsed_by_group <- function(x, question, words) {
   asked <- question$arguments
   axis <- question$axis
   groups <- groups_of(x, asked$group)
-  line <- codes_of(x, asked$group) + 1L
-  ticks <- record_ticks(x)
-  open <- is_never(ticks$stop, timeline_of(x))
   size <- if (is.null(asked$by)) 1L else if (is.null(axis)) 0L else axis_size(axis)
   check_lines_fit(groups, FALSE, axis, length(elapsed_columns), "This table")
-  place <- if (is.null(asked$by)) rep(1L, nrow(x)) else places_of_lengths(ticks, axis, asked, x)
-  cell <- (line - 1L) * size + place
-  numbers <- length_numbers(value, replace(cell, open, NA), size * groups$size, asked$within)
-  still <- still_open(ticks, open, line, cell, groups$size, axis,
-                      c(asked, list(timeline = timeline_of(x))))
+  each <- lengths_of(x, groups, axis, asked$calendar, asked$by_start)
+  value <- each$value / unit_seconds(asked$unit, asked$day_hours)
+  open <- is.na(value)
+  each$cell <- (each$line - 1L) * size + if (size > 0) each$place else NA_integer_
+  numbers <- length_numbers(value, replace(each$cell, open, NA), size * groups$size, asked$within)
+  still <- still_open(each, open, groups$size, size, asked)
   numbers <- append(numbers, list(still_open = still), after = 5L)
   if (is.null(asked$by)) {
     columns <- c(slice_all(groups$values, seq_len(groups$size)), numbers)
@@ -33,18 +31,6 @@ elapsed_by_group <- function(x, question, value, words) {
 
 elapsed_title <- function(asked) {
   paste0(if (!is.null(asked$calendar)) "working ", asked$unit)
-}
-
-# The period in which a record ended, or started; NA outside of all.
-places_of_lengths <- function(ticks, axis, asked, x) {
-  if (is.null(axis)) {
-    return(rep(NA_integer_, nrow(x)))
-  }
-  at <- if (asked$by_start) ticks$start
-  else pmax(ticks$start, tick_before(ticks$stop, timeline_of(x)))
-  place <- findInterval(at, axis$first)
-  inside <- place > 0L & at < c(axis$stop, 0)[pmax(place, 1L)]
-  replace(place, !inside, NA)
 }
 
 # Numbers of the lengths in each cell; those without a cell are left out.
@@ -75,24 +61,15 @@ length_numbers <- function(value, cell, cells, within) {
 }
 
 # Open in all; of those that started in a period; or at the end of each period.
-still_open <- function(ticks, open, line, cell, lines, axis, asked) {
-  if (is.null(asked$by)) {
-    return(tabulate(line[open], lines))
+still_open <- function(each, open, lines, size, asked) {
+  if (is.null(asked$by) || asked$by_start || size == 0) {
+    return(tabulate(each$cell[open], size * lines))
   }
-  if (is.null(axis)) {
-    return(integer())
+  by_end_of <- function(place) {
+    counted <- tabulate((each$line - 1L) * (size + 1L) + place, (size + 1L) * lines)
+    apply(matrix(counted, size + 1L), 2, cumsum)
   }
-  if (asked$by_start) {
-    return(tabulate(cell[open], axis_size(axis) * lines))
-  }
-  by_end_of <- function(at) {
-    place <- findInterval(at, axis$stop, left.open = TRUE) + 1L
-    counted <- tabulate((line - 1L) * (axis_size(axis) + 1L) + place,
-                        (axis_size(axis) + 1L) * lines)
-    apply(matrix(counted, axis_size(axis) + 1L), 2, cumsum)
-  }
-  # What starts with the first tick of the next period is not there yet.
-  left <- by_end_of(tick_after(ticks$start, asked$timeline)) - by_end_of(ticks$stop)
+  left <- by_end_of(each$from) - by_end_of(each$till)
   as.integer(left[-nrow(left), ])
 }
 

@@ -115,18 +115,16 @@ elapsed.ridge_spans <- function(x, unit = NULL, calendar = NULL, day_hours = 24,
              calendar %||% calendar_rules(), until = "as_of")
   }
   question <- new_question("elapsed", list(group = group, carry = carry), axis = axis)
-  counted <- length(group) > 0 || !is.null(by)
-  if (counted && in_database(x)) refuse_in_database("How long groups took")
-  here <- records_behind(x, list(kind = "all"), carry)
-  value <- record_seconds(here, calendar) / unit_seconds(unit, day_hours)
-  if (counted) {
+  if (length(group) > 0 || !is.null(by)) {
     open <- facts_of(x)$open
     words <- sentence_of(elapsed_group_words(question$arguments), "90th percentile of type 7",
                          working_time_words(calendar), day_words(unit, day_hours),
                          if (open > 0) paste(count_of(open, "open span"), "not among them"),
                          usual_lengths(x))
-    return(elapsed_by_group(x, question, value, words))
+    return(elapsed_by_group(x, question, words))
   }
+  here <- records_behind(x, list(kind = "all"), carry)
+  value <- record_seconds(here, calendar) / unit_seconds(unit, day_hours)
   columns <- record_lengths(here, "elapsed")
   columns[c("days", "hours")] <- NULL
   columns <- c(columns, stats::setNames(list(value), name), columns_of(here, carry))
@@ -158,12 +156,6 @@ check_elapsed_groups <- function(group, by, by_start, within, carry, window) {
   }
 }
 
-# Seconds of each record; what begins after the as-of date has lasted no time yet.
-record_seconds <- function(x, calendar) {
-  ticks <- lapply(through_as_of(record_ticks(x), x), in_seconds, timeline_of(x))
-  seconds_between(ticks$start, ticks$stop, calendar, zone_of(timeline_of(x)))
-}
-
 check_elapsed <- function(unit, calendar, day_hours) {
   if (!is.null(unit)) check_choice(unit, names(time_units), "unit")
   if (!is.null(calendar)) check_calendar(calendar)
@@ -181,10 +173,6 @@ moments_given <- function(values, arg, tz) {
                 arg = arg, row = row, value = seen)
   }
   read
-}
-
-seconds_between <- function(start, stop, calendar, tz) {
-  if (is.null(calendar)) stop - start else working_seconds(start, stop, calendar, tz)
 }
 
 #' @export
@@ -207,7 +195,9 @@ sentences.ridge_elapsed <- function(object) {
 
 #' @export
 records_once_more.ridge_elapsed <- function(result, x) {
-  plain_records_between(x, about(result)$question$arguments$carry)
+  asked <- about(result)$question$arguments
+  if ("ended" %in% about(result)$values) plain_records_counted(x, asked$group)
+  else plain_records_between(x, asked$carry)
 }
 
 # Every length.
