@@ -12,6 +12,7 @@ spread_of.ridge_database <- function(x, axis, values, over, per, groups = NULL, 
 
 # The days that records cover in all.
 days_in_database <- function(x) {
+  if (in_shards(x)) return(over_shards(x, days_in_database))
   none <- groups_of(x, character())
   days <- with_there(ended_in_database(x), none, "records", function(spans, days) {
     fetched_totals(x, spans, "The days of all spans",
@@ -22,6 +23,7 @@ days_in_database <- function(x) {
 
 # What amounts come to, read by one question; `values` says how they are read.
 amounts_in_database <- function(x, name, digits) {
+  refuse_of_shards(x, "What amounts are shared to")
   if (is.null(digits)) {
     ridge_abort(c("A database shares amounts in whole units: {arg_name('digits')} must say which.",
                   i = "Say {arg_set('digits', 2)} for cents."), "argument", arg = "digits")
@@ -168,6 +170,7 @@ unshared_in_database <- function(x, question, over) {
 
 # Spans without an end that begin after the as-of date.
 late_open_in_database <- function(x) {
+  if (in_shards(x)) return(over_shards(x, late_open_in_database))
   late <- about(x)$as_of_stop
   with_there(x, groups_of(x, character()), "records", function(spans, days) {
     open <- dplyr::filter(spans, .data$stop == !!never(day_timeline()), .data$start >= !!late)

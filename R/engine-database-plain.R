@@ -2,6 +2,11 @@
 # who is there is counted.
 
 plain_levels_in_database <- function(x, axis, groups, rule, of) {
+  if (in_shards(x)) {
+    return(over_shards(x, function(shard) {
+      plain_levels_in_database(shard, axis, groups, rule, of)
+    }))
+  }
   source <- engine_of(x)$source
   periods <- put_table(source$con, plain_periods(axis, rule))
   on.exit(periods$drop())

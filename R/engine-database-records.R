@@ -159,6 +159,10 @@ weights_met <- function(x, at) {
 
 # Records of which some day lies between two, by the dates themselves.
 plain_records_between <- function(x, columns, first = NULL, last = NULL) {
+  if (in_shards(x)) {
+    return(joined_records(x, lapply(engine_of(x)$shards, plain_records_between, columns, first,
+                                    last)))
+  }
   source <- engine_of(x)$source
   names <- intersect(names(x), c(core_columns(source$names[c("start", "end", "key")]), columns))
   own <- numbered_names("column", c(source$names$row, names))
@@ -190,6 +194,10 @@ can_be_paired <- function(x, per) {
 # The same where records alike in the columns and in their days are counted there, and are as many
 # here, in no order.
 plain_records_counted <- function(x, columns) {
+  if (in_shards(x)) {
+    all <- lapply(engine_of(x)$shards, plain_records_counted, columns)
+    return(joined_records(x, numbered_through(all)))
+  }
   source <- engine_of(x)$source
   names <- intersect(names(x), c(core_columns(source$names[c("start", "end")]), columns))
   own <- numbered_names("column", names)

@@ -2,6 +2,7 @@
 # kept beside it until the connection is closed. No row of it is fetched.
 
 slices_in_database <- function(x, axis, asked) {
+  refuse_of_shards(x, "A scaffold")
   source <- engine_of(x)$source
   if (asked$every_period && asked$of == "records") check_row_named(source)
   all <- all_periods(axis)

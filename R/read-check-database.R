@@ -2,6 +2,7 @@
 # there; records that cannot be used are looked at as they came.
 
 known_in_database <- function(x) {
+  refuse_of_shards(x, "What is wrong with records")
   names <- setdiff(names(x)[vapply(plain_tibble(x), is.character, NA)], about(x)$names$row)
   spellings <- lapply(stats::setNames(names, names), function(name) {
     if (name %in% about(x)$names$key || few_labels(x, name)) spellings_in(twins_in_sql(x, name))

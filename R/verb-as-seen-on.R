@@ -33,6 +33,10 @@ as_seen_on <- function(x, date) {
   if (in_parts(x)) {
     return(changed_parts(x, function(part) as_seen_on(part, date)))
   }
+  if (in_shards(x)) {
+    seen <- lapply(engine_of(x)$shards, as_seen_on, date)
+    return(spans_in_shards(seen))
+  }
   if (in_database(x)) {
     return(seen_in_database(x, day, until, date))
   }

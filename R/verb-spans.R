@@ -19,6 +19,11 @@
 #' `unusable = "set_aside"` are refused, and `matches()` in `where`.
 #'
 #' @param data A data frame of records, one row each, [record_files()], or a table in a database.
+#'   Or a list of such tables with the same columns, in one database or in several, where all
+#'   records of a key are in one of them (some keys of each are looked for in the others): each
+#'   table is asked where it lies, and the answers are added. What is shared, laid out, restated
+#'   or set aside, and what is about other partitions than keys, is not answered over several
+#'   tables.
 #' @param start,end The columns of starts and ends, by name. Date, POSIXct, or
 #'   text that [read_dates()] reads, such as ISO 8601 (`2026-03-17`,
 #'   `2026-03-17T08:15`, with `Z` or an offset), or one column of intervals for both.
@@ -73,9 +78,10 @@ spans <- function(data, start, end, key = NULL, weight = NULL, end_counts = NULL
   told <- list(data = rlang::as_label(rlang::enexpr(data)), as_of = as_of, tz = tz,
                date_order = date_order, unusable = unusable, days = days,
                where = where_text(rlang::enquo(where), column_names(data)))
-  if (!rlang::quo_is_null(columns$row) && !is_database_table(data)) refuse_row_named()
+  if (!rlang::quo_is_null(columns$row) && !is_elsewhere_table(data)) refuse_row_named()
   if (inherits(data, "ridge_files")) declare_files(data, columns, end_counts, means_open, told)
   else if (is_database_table(data)) declare_table(data, columns, end_counts, means_open, told)
+  else if (is_list_of_tables(data)) declare_tables(data, columns, end_counts, means_open, told)
   else declare_records(data, columns, end_counts, means_open, told)
 }
 
@@ -85,7 +91,10 @@ refuse_row_named <- function() {
                 i = "They are numbered as they come: leave it out."), "argument", arg = "row")
 }
 
+is_elsewhere_table <- function(data) is_database_table(data) || is_list_of_tables(data)
+
 column_names <- function(data) {
+  if (is_list_of_tables(data)) data <- Find(is_database_table, data)
   if (is_database_table(data)) colnames(data)
   else names(if (inherits(data, "ridge_files")) data$columns else data)
 }
@@ -161,8 +170,13 @@ print.ridge_spans <- function(x, ...) {
   }
   cat(conventions(x), "\n", sep = "")
   if (in_parts(x)) print(engine_of(x)$source)
-  else cat("In a database, with the columns ", and_list(names(x)), ".\n", sep = "")
+  else cat("In ", where_stored(x), ", with the columns ", and_list(names(x)), ".\n", sep = "")
   invisible(x)
+}
+
+where_stored <- function(x) {
+  if (!in_shards(x)) return("a database")
+  paste(length(engine_of(x)$shards), "tables of databases")
 }
 
 #' @exportS3Method pillar::tbl_format_header

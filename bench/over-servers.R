@@ -40,12 +40,15 @@ explained <- function(con, statement) {
   plans$found <- rbind(plans$found, data.frame(remote = paste(unique(remote), collapse = "; "), here = paste(names(table(here)), table(here), sep = " x", collapse = ", ")))
 }
 trace("fetched", tracer = quote({
-  told <- if (inherits(x, "ridge_spans")) almanacridge:::engine_of(x)$source else x
-  explained(told$con, almanacridge:::in_steps(table))
+  told <- almanacridge:::source_asked(x)
+  asked <- if (dbplyr::is.sql(table)) table else almanacridge:::in_steps(table, told$writer)
+  if (identical(told$con, middle)) explained(told$con, almanacridge:::with_written_steps(asked, told))
 }), where = asNamespace("almanacridge"), print = FALSE)
 
 declared <- function(data, ...) spans(data, start, stop, key = key, as_of = "2026-06-30", ...)
 x <- declared(dplyr::tbl(middle, "records"), row = id)
+# The same records, each server asked by itself and the answers added.
+apart <- declared(lapply(servers[1:2], dplyr::tbl, "records_here"), row = id)
 memory <- declared(records)
 asked <- list(
   "active(group = grp)" = function(x) active(x, group = grp),
@@ -59,7 +62,10 @@ asked <- list(
 for (name in names(asked)) {
   plans$found <- NULL
   took <- system.time(found <- asked[[name]](x))[["elapsed"]]
-  same <- identical(as.data.frame(found), as.data.frame(asked[[name]](memory)))
-  cat(sprintf("%-26s %7s rows %6.1f s  %s\n", name, format(nrow(found), big.mark = ","), took, if (same) "identical to memory" else "DIFFERS"))
+  expected <- as.data.frame(asked[[name]](memory))
+  same <- function(found) if (identical(as.data.frame(found), expected)) "identical to memory" else "DIFFERS"
+  cat(sprintf("%-26s %7s rows %6.1f s  %s\n", name, format(nrow(found), big.mark = ","), took, same(found)))
   for (i in seq_len(nrow(plans$found))) cat("    there: ", plans$found$remote[i], "\n    here:  ", plans$found$here[i], "\n", sep = "")
+  took <- system.time(found <- tryCatch(asked[[name]](apart), ridge_error_engine = identity))[["elapsed"]]
+  cat("    each by itself: ", if (inherits(found, "condition")) "not answered" else sprintf("%.1f s  %s", took, same(found)), "\n", sep = "")
 }

@@ -1,0 +1,86 @@
+# Records in several tables, each key in one of them: the answers are added, and are those of
+# memory.
+
+shards_of_test <- function(records, servers, env = parent.frame()) {
+  at <- match(records$who, unique(records$who)) %% length(servers) + 1
+  lapply(seq_along(servers), function(i) in_table(connected(servers[i], env), records[at == i, ], paste0("records_", i)))
+}
+
+many_records <- function(seeds) {
+  records <- do.call(rbind, lapply(seeds, random_records))
+  transform(records, who = paste0(who, seq_along(who) %% 3), share = round(share, 1), id = seq_along(who))
+}
+
+declare_all <- function(data, ...) suppressMessages(spans(data, start, end, key = who, as_of = "2024-04-10", ...))
+
+test_that("what each table answers is added", {
+  records <- many_records(3:5)
+  # The databases may be of different kinds.
+  other <- if (Sys.getenv("RIDGE_POSTGRES") == "") "sqlite" else "postgres"
+  x <- declare_all(shards_of_test(records, c("sqlite", other)), weight = share, row = id)
+  m <- declare_all(records, weight = share)
+  expect_identical(conventions(x), conventions(m))
+  for (ask in list(
+    function(x) active(x, by = "week", group = site, total = TRUE),
+    function(x) active(x, rule = "mean_day", of = "weight"),
+    function(x) active(x, by = "10 days", rule = "peak_day", group = site),
+    function(x) active(x, rule = "peak_day", of = "weight"),
+    function(x) movement(x, by = "week", group = site, total = TRUE),
+    function(x) movement(x, of = "weight"),
+    function(x) concurrency(x, of = "weight"),
+    function(x) peaks(x, capacity = 2),
+    function(x) consecutive(x, per = c(who, site), tolerance = 3),
+    function(x) cohorts(x, by = "week", group = site),
+    function(x) explain_count(x, "2024-03-01", of = "weight"),
+    function(x) explain_count(x, "2024-03-01"),
+    function(x) elapsed(x, "weeks", calendar_rules(), group = site, by = "month"),
+    function(x) time_within(x, by = "month", group = site),
+    function(x) active(as_seen_on(x, "2024-03-04"), group = site),
+    gaps, overlaps, missing_days, elapsed, function(x) roster(x, "2024-03-05"))) {
+    expect_same_in_database(ask, x, m, deparse(body(ask))[1])
+  }
+  for (result in list(active(x, by = "week", group = site, total = TRUE), elapsed(x, group = site, by = "month"), gaps(x), roster(x, "2024-03-05"))) {
+    checks <- reconcile(result)
+    expect_true(all(checks$ok) && nrow(checks) > 1)
+  }
+  wrong <- right <- active(x)
+  attributes(wrong) <- NULL
+  wrong[[3]][2] <- wrong[[3]][2] + 1L
+  attributes(wrong) <- attributes(right)
+  expect_false(all(reconcile(wrong)$ok))
+})
+
+test_that("empty tables, and all of them empty", {
+  records <- many_records(4)
+  con <- connected("sqlite")
+  tables <- list(in_table(con, records[0, ], "none"), in_table(con, records, "all"))
+  for (ask in list(function(x) active(x, group = site, by = "week"), function(x) active(x, rule = "peak_day", from = "2024-01-01", to = "2024-03-31"), concurrency, consecutive, function(x) movement(x, group = site))) {
+    expect_same_in_database(ask, declare_all(tables), declare_all(records), deparse(body(ask))[1])
+    expect_same_in_database(ask, declare_all(tables[c(1, 1)]), declare_all(records[0, ]), "none at all")
+  }
+  expect_identical(conventions(declare_all(tables, where = share > 0.3)), conventions(declare_all(records, where = share > 0.3)))
+  expect_output(print(declare_all(tables)), "In 2 tables of databases, with the columns who, site, share")
+})
+
+test_that("tables that do not belong together are told, and what is not answered", {
+  records <- many_records(3:5)
+  con <- connected("sqlite")
+  one <- in_table(con, records, "one")
+  expect_error(declare_all(list(one, one)), "who .* is in table 1 and in table 2: it would be counted twice", class = "ridge_error_records")
+  expect_error(declare_all(list(one, records)), "as its element 2,.*tables of databases only", class = "ridge_error_argument")
+  expect_error(declare_all(list(one, in_table(con, records[-2], "less"))), "other columns: \"site\" is in one of them only", class = "ridge_error_column")
+  expect_error(declare_all(list(one, in_table(con, transform(records, site = 1), "other"))), "\"site\" holds character values there and numeric values here", class = "ridge_error_column")
+  expect_error(spans(list(one), start, end, unusable = "set_aside"), "`unusable` plays no part for several tables", class = "ridge_error_argument")
+  late <- transform(records[1:3, ], who = c("x", "y", "z"), end = start - 3)
+  expect_error(declare_all(list(one, in_table(con, late, "late"))), "Table 2 of 2: 3 records cannot be used.*before the start", class = "ridge_error_records")
+  expect_error(declare_all(list(one, in_table(con, late[-4], "late"))), "Table 2 of 2", class = "ridge_error_column")
+  x <- declare_all(shards_of_test(records, c("sqlite", "sqlite")), weight = share, row = id)
+  expect_error(consecutive(x, per = site), "A question about other partitions than those of the key is not answered over several tables", class = "ridge_error_engine")
+  expect_error(gaps(x, per = site), "is not answered over several tables", class = "ridge_error_engine")
+  for (ask in list(scaffold, check_spans, function(x) allocate(x, share, digits = 2, open_to_as_of = TRUE), function(x) restated(x, x), function(x) overlaps(x, x))) {
+    expect_error(ask(x), "is not answered over several tables yet.*Ask it of each table by itself", class = "ridge_error_engine", label = deparse(ask)[1])
+  }
+  expect_error(elapsed(declare_all(shards_of_test(records, c("sqlite", "sqlite")))), "nothing says which is which", class = "ridge_error_engine")
+  same <- declare_all(list(in_table(con, transform(records[records$who == records$who[1], ], id = seq_along(who)), "first"), in_table(con, transform(records[records$who == records$who[2], ], id = seq_along(who)), "second")), row = id)
+  expect_error(elapsed(same), "\"id\" does not tell the records of all tables apart: 1 is in several", class = "ridge_error_records")
+})
