@@ -1,7 +1,7 @@
 # make demo: set up, install, and run the main job on the demo data
 # make test: set up, install, and run all tests
 # make check: the package checks, as a repository runs them
-# make sanitize, make fuzz, make oracle: attacks, for so many SECONDS by a SEED
+# make sanitize, make fuzz, make oracle, make databases: attacks, for so many SECONDS by a SEED
 # make site: help pages, recipes and articles as a site, in build/site
 # make accessible: the report in a browser, judged by an accessibility checker too
 # make bench, make screenshots, make document: for those who work on it
@@ -9,7 +9,7 @@
 # Vignettes are built where pandoc is there to do it.
 NO_VIGNETTES = $(if $(shell command -v pandoc),,--no-build-vignettes)
 
-.PHONY: demo test check sanitize fuzz oracle bench screenshots document site accessible install setup core-test
+.PHONY: demo test check sanitize fuzz oracle databases bench screenshots document site accessible install setup core-test
 
 setup:
 	@Rscript tools/setup.R
@@ -48,6 +48,10 @@ fuzz: install
 # At least a million questions, compared with an oracle that goes day by day.
 oracle: install
 	@Rscript tests/attack/oracle.R $(SECONDS) $(SEED) 1000000
+
+# Generated tables of SQLite and PostgreSQL, whose answers have to be those of memory.
+databases: install
+	@bash tools/with-postgres.sh Rscript tests/attack/database.R $(SECONDS) $(SEED)
 
 bench: install
 	@bash tools/with-postgres.sh Rscript bench/bench.R

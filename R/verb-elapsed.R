@@ -14,8 +14,8 @@
 #' only worked in part.
 #'
 #' @param x Starts: Date, POSIXct or ISO 8601 text. Or a [spans()] object,
-#'   whose open spans then run through the as-of date; of a table in a database one that was
-#'   told its `row`.
+#'   whose open spans then run through the as-of date; of each record of a table in a database
+#'   where it was told its `row`.
 #' @param end Ends, of the same kind: as many as `x`, or one for all.
 #' @param unit `"seconds"`, `"minutes"`, `"hours"`, `"days"` or `"weeks"`. `NULL`:
 #'   days between days, hours between instants.
