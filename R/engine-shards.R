@@ -166,8 +166,8 @@ joined_records <- function(x, all) {
   rows <- unlist(lapply(all, function(part) about(part)$rows))
   twice <- rows[duplicated(rows)]
   if (length(twice) > 0) {
-    ridge_abort(c(paste("{.val {about(x)$names$row}} does not tell the records of all tables apart:",
-                        "{.val {twice[1]}} is in several."),
+    ridge_abort(c(paste("{.val {about(x)$names$row}} does not tell the records of all tables",
+                        "apart: {.val {twice[1]}} is in several."),
                   i = "Name a column whose numbers differ between the tables, too."), "records",
                 arg = "row", value = twice[1])
   }

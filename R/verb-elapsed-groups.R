@@ -67,10 +67,10 @@ still_open <- function(each, open, lines, size, asked) {
   }
   by_end_of <- function(place) {
     counted <- tabulate((each$line - 1L) * (size + 1L) + place, (size + 1L) * lines)
-    apply(matrix(counted, size + 1L), 2, cumsum)
+    matrix(apply(matrix(counted, size + 1L, lines), 2, cumsum), size + 1L, lines)
   }
   left <- by_end_of(each$from) - by_end_of(each$till)
-  as.integer(left[-nrow(left), ])
+  as.integer(left[seq_len(size), ])
 }
 
 elapsed_group_words <- function(asked) {

@@ -24,10 +24,10 @@ declare_tables <- function(data, columns, end_counts, means_open, told) {
 check_tables <- function(data) {
   odd <- which(!vapply(data, is_database_table, NA))
   if (length(odd) > 0) {
-    ridge_abort(c(paste("{arg_name('data')} holds tables in databases and, as its element {odd[1]},",
-                        "{.val {describe(data[[odd[1]]])}}."),
-                  i = "Name tables of databases only, such as {.code dplyr::tbl(con, \"postings\")}."),
-                "argument", arg = "data", value = describe(data[[odd[1]]]))
+    ridge_abort(c(paste("{arg_name('data')} holds tables in databases and, as its element",
+                        "{odd[1]}, {.val {describe(data[[odd[1]]])}}."),
+                  i = "Name tables of databases only, by {.fn record_table}."), "argument",
+                arg = "data", value = describe(data[[odd[1]]]))
   }
 }
 
@@ -49,7 +49,7 @@ check_same_kinds <- function(shards) {
     if (length(c(lacking, other)) > 0) {
       name <- c(lacking, other)[1]
       how <- if (length(lacking)) "is in one of them only"
-      else paste0("holds ", kinds[[1]][name], " values there and ", kinds[[2]][name], " values here")
+      else paste("holds", kinds[[1]][name], "values there and", kinds[[2]][name], "values here")
       ridge_abort(c("Tables 1 and {i} have other columns: {.val {name}} {how}.",
                     i = "Bring them to the same columns by a view or {.fn dplyr::transmute}."),
                   "column", arg = "data", value = name)

@@ -64,6 +64,37 @@ for (server in c("sqlite", "postgres")) {
     expect_identical(fetched(roster(x, "2024-01-15")), 100L)
   })
 
+  test_that(paste("how long groups took is counted in the database:", server), {
+    con <- connected(server)
+    office <- calendar_rules(hours = c("09:00", "17:20"), holidays = day("2024-02-14"))
+    records <- do.call(rbind, lapply(if (server == "sqlite") 5:7 else 8:10, random_records))
+    for (ends in c(TRUE, FALSE)) {
+      # No number tells the records apart.
+      declare <- function(data) suppressMessages(spans(data, start, end, key = who, end_counts = ends, as_of = "2024-04-10"))
+      x <- declare(in_table(con, records))
+      m <- declare(records)
+      for (ask in list(
+        function(x) elapsed(x, group = c(site, who), within = 20),
+        function(x) elapsed(x, by = "month", group = site),
+        function(x) elapsed(x, "hours", office, by = "week", by_start = TRUE, within = 80),
+        function(x) elapsed(x, "days", office, day_hours = office, by = "10 days", from = "2024-02-10", to = "2024-03-31", label = "code"))) {
+        label <- paste(server, ends, paste(deparse(body(ask)), collapse = ""))
+        expect_same_in_database(ask, x, m, label)
+        expect_true(all(reconcile(ask(x))$ok), label = label)
+      }
+    }
+    # Of records alike one row comes back.
+    alike <- declare(in_table(con, records[rep(1, 500), ]))
+    told <- how_asked(elapsed(alike, by = "month"), as = "sql")
+    expect_match(told, "-- How many took how long")
+    expect_match(told, "-- rows fetched: 1$")
+    events <- transform(records, end = NULL)
+    one_day <- function(data) spans(data, start, NULL, key = who, as_of = "2024-04-10")
+    expect_same_in_database(function(x) elapsed(x, by = "month", group = site), one_day(in_table(con, events)), one_day(events), "of one day")
+    none <- function(x) elapsed(x, group = site, by = "month", from = "2024-01-01", to = "2024-02-29")
+    expect_same_in_database(none, declare(in_table(con, records[0, ])), declare(records[0, ]), "no record")
+  })
+
   test_that(paste("a scaffold is a table that stays in the database:", server), {
     con <- connected(server)
     declare <- function(data, ...) spans(data, start, end, key = who, as_of = "2024-04-10", ...)
@@ -128,7 +159,7 @@ for (server in c("sqlite", "postgres")) {
     expect_error(spans(records, start, end, row = id), "plays no part for records that are not in a database", class = "ridge_error_argument")
     x <- declare(row = id)
     expect_match(how_asked(active(x)), "row = id", fixed = TRUE)
-    for (ask in list(quote(overlaps(x, total = TRUE)), quote(gaps(x, group = site)), quote(elapsed(x, by = "month")), quote(missing_days(x, group = site)),
+    for (ask in list(quote(overlaps(x, total = TRUE)), quote(gaps(x, group = site)), quote(missing_days(x, group = site)),
                      quote(roster(x, less = x)), quote(overlaps(x, spans(records, start, end, key = who))))) {
       expect_error(eval(ask), "is not answered in a database yet", class = "ridge_error_engine")
     }
