@@ -25,11 +25,18 @@ fetched_totals <- function(x, table, step, ..., entry = NULL) {
     })
     totals <- dbplyr::translate_sql_(totals, con = source$writer, window = FALSE)
     totals <- dbplyr::escape(totals, parens = FALSE, collapse = ",\n  ", con = source$writer)
-    rows <- gsub("\n", "\n  ", dbplyr::sql_render(table, con = source$writer), fixed = TRUE)
-    dbplyr::sql(paste0("SELECT\n  ", totals, "\nFROM (\n  ", rows, "\n) ",
-                       dbplyr::escape(dbplyr::ident("all_rows"), con = source$writer)))
+    dbplyr::sql(paste0("SELECT\n  ", totals, "\nFROM ", rows_in_sql(table, source$writer)))
   })
   fetched(x, sql, step)
+}
+
+# A step by its name, another table as it is written.
+rows_in_sql <- function(table, writer) {
+  quoted <- function(name) dbplyr::escape(dbplyr::ident(name), con = writer)
+  name <- as.character(dbplyr::remote_name(table))
+  if (length(name) == 1 && name %in% names(written_steps$texts)) return(quoted(name))
+  rows <- gsub("\n", "\n  ", dbplyr::sql_render(table, con = writer), fixed = TRUE)
+  paste0("(\n  ", rows, "\n) ", quoted("all_rows"))
 }
 
 answered <- function(code, step) {
