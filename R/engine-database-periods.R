@@ -226,12 +226,6 @@ changes_in_database <- function(x, groups, of) {
   })
   group <- places_of_groups(found, groups)
   order <- order(group, found$place)
-  group <- group[order]
-  start <- as.integer(found$place)[order]
-  level <- in_weights(found$level, x, of)[order]
-  last <- c(group[-1] != group[-length(group)], TRUE)[seq_along(group)]
-  stop <- c(start[-1], NA)[seq_along(start)]
-  stop[last] <- never(day_timeline())
-  there <- !last | level > 0
-  list(start = start[there], stop = stop[there], group = group[there] - 1L, level = level[there])
+  steps_of_changes(group[order] - 1L, as.integer(found$place)[order],
+                   in_weights(found$level, x, of)[order])
 }

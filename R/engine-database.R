@@ -160,7 +160,7 @@ named_records <- function(source, columns) {
 
 # Spans without an end run through the as-of date, which counts.
 ended_in_database <- function(x) {
-  refuse_of_shards(x, "What spans without an end are given to the as-of date")
+  refuse_of_shards(x, arg_set("open_to_as_of", TRUE))
   if (facts_of(x)$open == 0) return(x)
   source <- engine_of(x)$source
   source$until <- about(x)$as_of_stop - 1L

@@ -77,14 +77,17 @@ groups_of.ridge_parts <- function(x, names) {
   kept[[entry]]
 }
 
+# The distinct values of two lists of columns, in order.
+values_of_both <- function(a, b) {
+  both <- Map(vctrs::vec_c, a, b)
+  slice_all(both, code_values(both)$rows)
+}
+
 find_groups <- function(x, names) {
   values <- over_parts(x, names, NULL, function(part, i) {
     own <- columns_of(part, names)
     slice_all(own, code_values(own)$rows)
-  }, function(a, b) {
-    both <- Map(vctrs::vec_c, a, b)
-    slice_all(both, code_values(both)$rows)
-  })
+  }, values_of_both)
   list(names = names, codes = NULL, size = vctrs::vec_size(values[[1]]), values = values)
 }
 

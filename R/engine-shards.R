@@ -74,10 +74,7 @@ groups_of.ridge_shards <- function(x, names) {
   if (length(names) == 0) {
     return(list(names = names, codes = NULL, size = 1L, values = list()))
   }
-  values <- over_shards(x, function(shard) groups_of(shard, names)$values, function(a, b) {
-    both <- Map(vctrs::vec_c, a, b)
-    slice_all(both, code_values(both)$rows)
-  })
+  values <- over_shards(x, function(shard) groups_of(shard, names)$values, values_of_both)
   list(names = names, codes = NULL, size = vctrs::vec_size(values[[1]]), values = values)
 }
 
@@ -107,12 +104,7 @@ changes_in_shards <- function(x, groups, of) {
   group <- all$group[places$rows][changed]
   start <- as.integer(all$at[places$rows][changed])
   level <- unlist(tapply(by[changed], group, cumsum, simplify = FALSE), use.names = FALSE)
-  last <- c(group[-1] != group[-length(group)], TRUE)[seq_along(group)]
-  stop <- c(start[-1], NA)[seq_along(start)]
-  stop[last] <- never(day_timeline())
-  there <- !last | level > 0
-  level <- if (of == "weight") level / scale else as.integer(level)
-  list(start = start[there], stop = stop[there], group = group[there], level = level[there])
+  steps_of_changes(group, start, if (of == "weight") level / scale else as.integer(level))
 }
 
 # The most on a day of a period: of the levels that reach into it.

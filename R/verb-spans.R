@@ -62,7 +62,9 @@
 #' errors of class `ridge_error_records`, unless set aside. So is an end more than
 #' 100 years past `as_of` that `means_open` does not name; it is never set aside. A `row` that does
 #' not tell the records of a table apart is one of class `ridge_error_records`, an answer that shows
-#' records of a table without it of class `ridge_error_engine`.
+#' records of a table without it of class `ridge_error_engine`. Of a list of tables, a key that is
+#' in two of them is an error of class `ridge_error_records`, one whose columns differ of class
+#' `ridge_error_column`; an error about one table names it.
 #' @examples
 #' postings <- demo_records("postings")
 #' staff <- spans(postings, first_day, last_day, key = observer, as_of = "2026-06-30")
