@@ -161,10 +161,6 @@ asked_result <- function(question, x, given) {
   # Amounts and time are compared as totals.
   if (!is.null(against) && by_total) given$total <- TRUE
   result <- ask_verb(command$verb, x, given, command_options(command), command$calendar)
-  if (inherits(result, "ridge_lazy")) {
-    ridge_abort(c("A scaffold of a table in a database stays there: no edition can hold it.",
-                  i = "Ask for it in R, or with {.code ridge scaffold}."), "engine")
-  }
   if (is.null(against)) result else versus(result, against, values = given$values)
 }
 

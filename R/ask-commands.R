@@ -50,7 +50,7 @@ period_commands <- function() list(
     helps = list(show = "counts, or the keys (or records) behind each of them")),
   scaffold = command_row(
     "one row per record (or key) and period", verb = "scaffold",
-    options = c(from_records(), by_period(), "rule", "of", "every-period", "carry", "wide", "sums",
+    options = c(from_anywhere(), by_period(), "rule", "of", "every-period", "carry", "wide", "sums",
                 as_asked()),
     values = c(choosing(), list(of = c("records", "keys"))),
     helps = list(of = "a row per period of each record, or of each key",

@@ -17,7 +17,7 @@ ask_verb <- function(verb, x, given, options, calendar = "always") {
   if ("calendar" %in% formal) arguments$calendar <- calendar_asked(given, calendar)
   if ("day_hours" %in% names(arguments)) arguments$day_hours <- day_hours_given(given)
   if (is.null(x)) rlang::inject(verb_named(verb)(!!!arguments))
-  else rlang::inject(verb_named(verb)(x, !!!arguments))
+  else with_scaffolds_at_hand(rlang::inject(verb_named(verb)(x, !!!arguments)))
 }
 
 argument_given <- function(row, value) {

@@ -124,3 +124,16 @@ every_period_in_sql <- function(spans, rows, periods, own) {
              present = "present")
   dplyr::transmute(cells, !!!rlang::syms(shown))
 }
+
+# How many rows a scaffold has in each period, and how many of them are `present`, or their `days`.
+rows_by_period <- function(rows, x, counted) {
+  class(rows) <- setdiff(class(rows), "ridge_lazy")
+  value <- if (counted == "days") quote(.data$days)
+  else rlang::expr(dplyr::case_when(.data$present ~ 1L, TRUE ~ 0L))
+  by_period <- dplyr::group_by(dplyr::mutate(rows, value = !!value), .data$period)
+  found <- fetched(x, dplyr::summarise(by_period, rows = dplyr::n(),
+                                       value = sum(.data$value, na.rm = TRUE)),
+                   "The rows of the scaffold, by period")
+  found$period <- dates_from_database(found$period, engine_of(x)$source$kinds[["start"]])
+  found
+}

@@ -4,12 +4,13 @@
 # Only the answer leaves the database. The spans object itself holds no record: its columns only
 # say of which kind they are.
 
-# `source` is list(table, con, writer, names, text_keys, kinds, end_counts, open, days, scale,
-# until): the lazy table, the connection that writes its statements, what its columns of starts and
-# ends hold ("dates" or "texts"), which of their values mean no end yet, how far its days reach (and
-# which are `named`, where that is centuries), by how much its weights are whole numbers, and the
-# last day of spans without an end where they are to have one. Of what is asked of each of them
-# again and again the texts are kept.
+# `source` is list(table, given, con, writer, names, text_keys, kinds, end_counts, open, days,
+# scale, until): the lazy table of the records that are used and the one that was given, the
+# connection that writes its statements, what its columns of starts and ends hold ("dates" or
+# "texts"), which of their values mean no end yet, how far its days reach (and which are `named`,
+# where that is centuries), by how much its weights are whole numbers, and the last day of spans
+# without an end where they are to have one. Of what is asked of each of them again and again the
+# texts are kept.
 database_engine <- function(source, facts) {
   source$texts <- list2env(list(about = source[c("table", "until")]), parent = emptyenv())
   structure(list(source = source, facts = facts, kept = new.env(parent = emptyenv())),

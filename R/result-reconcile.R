@@ -130,12 +130,13 @@ check_lines <- function(checks) {
 
 record_checks <- function(x) {
   how <- about(x)
-  if (is.null(how$given)) {
+  read <- if (in_database(x)) records_in_tables(x) else how$given
+  if (is.null(read)) {
     return(list())
   }
   accounted <- facts_of(x)$records + aside_count(x) + how$left_out + how$dropped
-  checks <- list(tie("records read = used + set aside + left out", how$given, accounted))
-  if (in_parts(x)) {
+  checks <- list(tie("records read = used + set aside + left out", read, accounted))
+  if (in_parts(x) || in_database(x)) {
     return(checks)
   }
   once <- if (!is.null(how$lists)) unique(plain_tibble(x)[c("source", "source_row")])

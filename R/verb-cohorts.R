@@ -231,6 +231,11 @@ cohort_labels <- function(result, cohort) {
   axis_labels(axis_part(axis, match(as.integer(cohort), axis$first_day)), "code")
 }
 
+#' @export
+records_once_more.ridge_cohorts <- function(result, x) {
+  plain_records_counted(x, c(about(x)$names$key, about(result)$groups))
+}
+
 # Sizes and cells, each worked out once more.
 #' @export
 source_checks.ridge_cohorts <- function(result, x) {

@@ -193,13 +193,6 @@ sentences.ridge_elapsed <- function(object) {
     if (open > 0) paste(count_of(open, "record"), if (open == 1) "is" else "are", "still open."))
 }
 
-#' @export
-records_once_more.ridge_elapsed <- function(result, x) {
-  asked <- about(result)$question$arguments
-  if ("ended" %in% about(result)$values) plain_records_counted(x, asked$group)
-  else plain_records_between(x, asked$carry)
-}
-
 # Every length.
 #' @export
 source_checks.ridge_elapsed <- function(result, x) {

@@ -103,11 +103,6 @@ reasons_not_active <- function(x, met, timeline) {
   reason
 }
 
-#' @export
-records_once_more.ridge_explain_count <- function(result, x) {
-  if (is_listed(result)) plain_records_between(x, character())
-}
-
 # Every step; or every record that is not counted.
 #' @export
 source_checks.ridge_explain_count <- function(result, x) {

@@ -65,32 +65,9 @@ scaffold <- function(x, by = "month", rule = "any_day", of = NULL, every_period 
                    reach = "from_start")
   by <- rlang::eval_tidy(by)
   question <- new_question("scaffold", list(carry = carry), axis = axis)
-  if (in_database(x)) lazy_scaffold(x, question) else answer_scaffold(x, question)
-}
-
-# One that stays in the database, with its line for as long as nothing is done to it.
-lazy_scaffold <- function(x, question) {
-  # Without a record any period will do to have the columns.
-  axis <- question$axis %||% ask_axis(x, as_grain("day"), facts_of(x), as_date(about(x)$as_of_day),
-                                      as_date(about(x)$as_of_day), NULL, calendar_rules())
-  rows <- slices_in_database(x, axis, question$arguments)
-  structure(rows, class = c("ridge_lazy", class(rows)), as_asked = rows$lazy_query,
-            conventions = describe_scaffold(x, question))
-}
-
-#' @export
-print.ridge_lazy <- function(x, ...) {
-  if (is_as_asked(x)) cat(conventions(x), "\n", sep = "")
-  NextMethod()
-}
-
-#' @export
-conventions.ridge_lazy <- function(x) {
-  if (is_as_asked(x)) attr(x, "conventions") else conventions.default(x)
-}
-
-is_as_asked <- function(x) {
-  identical(x$lazy_query, attr(x, "as_asked"))
+  if (!in_database(x)) answer_scaffold(x, question)
+  else if (scaffolds$at_hand) scaffold_at_hand(x, question)
+  else lazy_scaffold(x, question)
 }
 
 scaffold_columns <- c("row", "nth", "period", "period_end", "label", "start", "end", "days",

@@ -32,7 +32,7 @@ declare_table <- function(data, columns, end_counts, means_open, told) {
   as_of_day <- as_single_day(told$as_of, "as_of", "UTC", today())
   text_keys <- Filter(function(name) is.character(kinds[[name]]), names$key)
   con <- dbplyr::remote_con(data)
-  source <- list(table = data, con = con, writer = writer_of(con), names = names,
+  source <- list(table = data, given = data, con = con, writer = writer_of(con), names = names,
                  text_keys = text_keys, end_counts = choose_end_counts(end_counts, day_timeline()))
   source$kinds <- kinds_in_database(source, kinds)
   source <- with_civil_days(source)

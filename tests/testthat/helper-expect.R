@@ -24,3 +24,12 @@ expect_ties <- function(result, checks = NULL, label = NULL) {
   expect_true(all(got$ok), label = paste(label, paste(got$check[!got$ok], collapse = ", ")))
   if (!is.null(checks)) expect_identical(nrow(got), checks)
 }
+
+# The same result with one value changed behind its back.
+spoilt <- function(result, column) {
+  made <- attributes(result)
+  columns <- as.list(result)
+  columns[[column]][1] <- columns[[column]][1] + 1
+  attributes(columns) <- made
+  columns
+}

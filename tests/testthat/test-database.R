@@ -194,7 +194,7 @@ for (server in c("sqlite", "postgres")) {
     expect_true(all(as.integer(rows) <= 3 * (4 + 1)))
     expect_true(all(reconcile(result)$ok))
     for (rule in c("first_day", "every_day", "mean_day")) expect_true(all(reconcile(active(x, by = "week", group = site, rule = rule, total = TRUE))$ok))
-    expect_match(conventions(reconcile(concurrency(x))), "not proven")
+    expect_match(conventions(reconcile(concurrency(x))), "all tie to the source")
     # One that is wrong does not tie.
     wrong <- result
     attributes(wrong) <- NULL
