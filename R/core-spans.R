@@ -90,7 +90,8 @@ records_of_handle <- function(handle) {
   held$records
 }
 
-check_spans_class <- function(x, verb) {
+# With them made ready to be asked, for as long as the frame is there.
+check_spans_class <- function(x, verb, frame = parent.frame()) {
   if (!inherits(x, "ridge_spans")) {
     ridge_abort(
       c("{.fn {verb}} asks about records declared with {.fn spans}, not {.val {describe(x)}}.",
@@ -98,6 +99,7 @@ check_spans_class <- function(x, verb) {
                   "of a start, end or key needs {.fn spans} again.")),
       "argument", arg = "x", value = x)
   }
+  make_ready(about(x)$engine, frame)
   changed <- changed_columns(x)
   if (length(changed) > 0) {
     ridge_abort(
@@ -106,6 +108,14 @@ check_spans_class <- function(x, verb) {
   }
   x
 }
+
+# What records of an engine need before they are asked about, until the frame ends.
+make_ready <- function(engine, frame) {
+  UseMethod("make_ready")
+}
+
+#' @export
+make_ready.default <- function(engine, frame) invisible()
 
 # Columns that were declared and are not what they were: by ways that no method
 # here sees, such as rbind().

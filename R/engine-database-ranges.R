@@ -2,9 +2,9 @@
 
 # Runs without a break of the spans with the same values of `by`: a new one begins where a span
 # starts more than `far` days behind all before it. `piece` is the start of the run that is the
-# latest by then, the same for all that start on one day, in whichever order they come. What lies
-# between may be measured otherwise than in days, by two columns that grow with them.
-stretches_in_sql <- function(x, spans, by, far = 0L, measured = c("start", "stop")) {
+# latest by then. What lies between may be measured otherwise than in days, by two columns that grow
+# with them.
+stretches_in_sql <- function(x, spans, by, far = 0L, measured = c("start", "stop"), more = NULL) {
   con <- engine_of(x)$source$con
   by_start <- dplyr::group_by(spans, dplyr::across(dplyr::all_of(by)))
   by_start <- dbplyr::window_order(by_start, .data$start, .data$stop)
@@ -14,10 +14,12 @@ stretches_in_sql <- function(x, spans, by, far = 0L, measured = c("start", "stop
     .data[[!!measured[1]]] - !!far <= .data$before ~ NA_integer_, TRUE ~ .data$start))
   latest <- dbplyr::win_over(dbplyr::build_sql("MAX(", dbplyr::ident("begun"), ")", con = con),
                              partition = if (length(by)) dbplyr::ident(by),
-                             order = dbplyr::ident("start"), con = con)
+                             order = dbplyr::ident(c("start", "stop")), frame = c(-Inf, 0),
+                             con = con)
   pieces <- dplyr::mutate(begun, piece = !!latest)
   pieces <- dplyr::group_by(pieces, dplyr::across(dplyr::all_of(c(by, "piece"))))
-  pieces <- dplyr::summarise(pieces, stop = max(.data$stop, na.rm = TRUE), records = dplyr::n())
+  pieces <- dplyr::summarise(pieces, stop = max(.data$stop, na.rm = TRUE), records = dplyr::n(),
+                             !!!more)
   dplyr::rename(dplyr::ungroup(pieces), start = "piece")
 }
 
@@ -30,13 +32,18 @@ stretches_of.ridge_database <- function(x, names, far, table = NULL, between = F
   worked <- if (!is.null(table)) worked_in_database(x, table)
   found <- with_days(engine_of(x)$source, columns, more = worked$more, at_start = worked$at_start,
                      at_end = worked$at_end, f = function(spans, days) {
-    refuse_changed(x, spans)
-    there <- dplyr::filter(spans, .data$start < .data$stop)
+    # Those of unknown days, which came in later, are counted along, so that all is asked at once.
+    there <- dplyr::filter(spans, .data$start < .data$stop | is.na(.data$start + .data$stop))
     if (!is.null(table)) there <- with_open_worked(there)
     measured <- if (is.null(table)) c("start", "stop") else c("worked_start", "worked_stop")
-    fetched(x, stretches_in_sql(x, there, names(columns), as.integer(far), measured),
+    unknown <- rlang::expr(dplyr::case_when(is.na(.data$start + .data$stop) ~ 1L, TRUE ~ 0L))
+    fetched(x, stretches_in_sql(x, there, names(columns), as.integer(far), measured,
+                                rlang::exprs(unknown = sum(!!unknown, na.rm = TRUE))),
             "The stretches")
   })
+  whole <- facts_of(x)$records - facts_of(x)$empty
+  if (sum(found$records) != whole || any(found$unknown > 0)) refuse_as_changed()
+  if (others_set_aside(engine_of(x)$source)) refuse_as_changed()
   values <- stats::setNames(found[names(columns)], names)
   coded <- if (length(names) > 0) code_values(values)
   else list(codes = integer(length(found$start)), rows = integer())

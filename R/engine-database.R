@@ -74,13 +74,7 @@ measure_in_days <- function(axis, over) {
 # A temporary table; where none may be made its rows are written into the question.
 put_table <- function(con, rows) {
   name <- fresh_table_name()
-  made <- if (!may_only_read(con)) {
-    # One that may not be made must not end a transaction of PostgreSQL that is under way.
-    apart <- is_postgres(con)
-    tryCatch(dplyr::copy_to(con, rows, name, temporary = TRUE, in_transaction = apart),
-             error = function(cnd) NULL)
-  }
-  if (is.null(made)) {
+  if (may_only_read(con) || !made_table(con, name, rows)) {
     return(list(table = dbplyr::copy_inline(con, rows), inline = TRUE, drop = function() NULL))
   }
   tell_statement(paste0("-- ", name, ": a temporary table of ", count_of(nrow(rows), "row"),
@@ -91,7 +85,24 @@ put_table <- function(con, rows) {
       tables_made$taken <- setdiff(tables_made$taken, name)
     }, silent = TRUE)
   }
-  list(table = made, inline = FALSE, drop = drop)
+  list(table = dplyr::tbl(con, name, vars = names(rows)), inline = FALSE, drop = drop)
+}
+
+# One that may not be made must not end a transaction of PostgreSQL that is under way.
+made_table <- function(con, name, rows) {
+  apart <- function(words) if (is_postgres(con)) DBI::dbExecute(con, paste(words, "ridge"))
+  tryCatch({
+    apart("SAVEPOINT")
+    DBI::dbCreateTable(con, name, rows, temporary = TRUE)
+    DBI::dbAppendTable(con, name, rows)
+    plans_by_size <- is_postgres(con) || inherits(con, "SQLiteConnection")
+    if (plans_by_size) DBI::dbExecute(con, paste("ANALYZE", name))
+    apart("RELEASE SAVEPOINT")
+    TRUE
+  }, error = function(cnd) {
+    try(apart("ROLLBACK TO SAVEPOINT"), silent = TRUE)
+    FALSE
+  })
 }
 
 # In a transaction of PostgreSQL a table that may not be made would end it.
@@ -213,11 +224,13 @@ refuse_changed <- function(x, spans) {
                           entry = as.character(dbplyr::remote_name(spans)))
   more <- others_set_aside(engine_of(x)$source)
   placed <- found$records == 0 || found$placed == found$records
-  if (more || !placed || found$records != facts_of(x)$records) {
-    looked <- in_r("{.fn spans}", "the command")
-    ridge_abort(c(paste("The table is not what it was when", looked, "looked at it."),
-                  i = "Declare the records again."), "engine", arg = "x")
-  }
+  if (more || !placed || found$records != facts_of(x)$records) refuse_as_changed()
+}
+
+refuse_as_changed <- function() {
+  looked <- in_r("{.fn spans}", "the command")
+  ridge_abort(c(paste("The table is not what it was when", looked, "looked at it."),
+                i = "Declare the records again."), "engine", arg = "x")
 }
 
 # Is it another number of records that cannot be used?
@@ -269,7 +282,7 @@ codes_of.ridge_database <- function(x, names) refuse_in_database("This question"
 
 #' @export
 flow_rows_of.ridge_database <- function(x, axis, groups, of, returns) {
-  refuse_in_database(arg_set("show", "records"))
+  refuse_in_database(arg_set("show", "routes"))
 }
 
 #' @export

@@ -57,8 +57,9 @@ records_once_more.default <- function(result, x) {
   question <- about(result)$question
   columns <- asked_columns(question, x)
   by_row <- inherits(result, "ridge_records") || "row" %in% names(result)
-  if (by_row && !is.null(about(x)$names$row)) plain_records_between(x, columns)
-  else plain_records_counted(x, columns)
+  if (by_row && !is.null(about(x)$names$row)) {
+    plain_records_between(x, union(columns, intersect(names(result), names(x))))
+  } else plain_records_counted(x, columns)
 }
 
 most_brought <- 2e7

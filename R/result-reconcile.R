@@ -21,6 +21,11 @@
 #' * [widen()]: each value of the long form, and every sum. [versus()]: every value, what
 #'   it is compared with and the difference.
 #'
+#' Of records in a database the cells of [active()] and [allocate()] are counted there, and a lazy
+#' [scaffold()] by period; of other results the records are brought here, by the dates themselves
+#' and with the columns that the question names, and worked out once more. Of more than 20 million
+#' that is not done.
+#'
 #' What cannot be proven, such as pieces of amounts too large for plain numbers or rows
 #' that have lost their key, is a check that says so.
 #'
@@ -77,6 +82,7 @@ reconcile.ridge_result <- function(result, source = NULL) {
         i = "Give them with {arg_name('source')}: the {.fn spans} object, declared as it was."),
       "argument", arg = "source")
   }
+  make_ready(about(x)$engine, environment())
   show_progress("reconciling")
   # What an earlier list had is told of, and what is wrong, also where nothing is left.
   nothing <- facts_of(x)$records == 0 && is.null(made$question$arguments$earlier) &&

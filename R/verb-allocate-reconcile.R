@@ -258,7 +258,8 @@ balance_checks <- function(result, x, amounts) {
 cells_once_more.ridge_allocate <- function(result, x) {
   made <- about(result)
   asked <- made$question$arguments
-  if (asked$show != "amounts" || asked$spread != "even") {
+  by_period <- inherits(result, "ridge_by_period")
+  if (!by_period || asked$show != "amounts" || asked$spread != "even") {
     return(NULL)
   }
   if (asked$open_to_as_of) x <- ended_as_of(x)

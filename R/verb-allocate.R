@@ -18,7 +18,7 @@
 #'   [periods()].
 #' @param group The columns to total by, or `NULL`: a row per record and period.
 #' @param digits How many decimal digits the pieces have (0 to 6), or `NULL`: not
-#'   rounded. Of records in a database it must be said, and totals asked for.
+#'   rounded. For totals of records in a database it must be said.
 #' @param basis `"day"` (on instants the time that passes), `"working_day"` of the
 #'   calendar, or `"period"`: equal parts in each period the span touches.
 #' @param spread `"even"`, or `"repeat"`: the whole amount in each period.
@@ -142,6 +142,11 @@ refuse_own_parts <- function(grain) {
 answer_allocate <- function(x, question, source) {
   asked <- question$arguments
   to_totals <- length(asked$group) > 0 || asked$total
+  if (!to_totals && in_database(x)) {
+    return(answer_at_hand(source, question, function(here, question) {
+      answer_allocate(if (asked$open_to_as_of) ended_as_of(here) else here, question, here)
+    }))
+  }
   amounts <- read_amounts(x, asked$amount, asked$digits)
   groups <- groups_of(x, asked$group)
   made <- if (to_totals) amount_totals(x, question, amounts, groups)

@@ -66,7 +66,7 @@ cohorts <- function(x, by = "month", group = NULL, rule = "any_day", returns = T
     return(answer_cohorts(x, question))
   }
   check_free_names(about(x)$names$key, c(cohort_columns, "row"), "cohorts")
-  cohort_list(x, question, describe_cohorts(x, question))
+  cohort_list(x, question)
 }
 
 cohort_columns <- c("cohort", "age", "period", "size", "active", "retained")
@@ -233,7 +233,7 @@ cohort_labels <- function(result, cohort) {
 
 #' @export
 records_once_more.ridge_cohorts <- function(result, x) {
-  plain_records_counted(x, c(about(x)$names$key, about(result)$groups))
+  plain_records_counted(x, c(about(x)$names$key, about(result)$question$arguments$group))
 }
 
 # Sizes and cells, each worked out once more.

@@ -3,7 +3,8 @@
 flow_columns <- c("opening", "started", "returned", "moved_in", "ended", "moved_out", "net",
                   "closing")
 
-movement_rows <- function(x, question, words) {
+movement_list <- function(x, question) {
+  if (in_database(x)) return(answer_at_hand(x, question, movement_list))
   asked <- question$arguments
   groups <- groups_of(x, asked$group)
   rows <- ordered_flow_rows(x, question, groups)
@@ -17,7 +18,7 @@ movement_rows <- function(x, question, words) {
                list(date = as_moments(rows$at, timeline_of(x))),
                if (asked$of == "keys") sides_of_moves(groups, rows), weight,
                list(row = source_rows(x, rows$record)))
-  new_records(question, x, columns, words, values = c("flow", "row"))
+  new_records(question, x, columns, describe_movement(x, question), values = c("flow", "row"))
 }
 
 # By line, period and flow, then by key and date.

@@ -79,8 +79,7 @@ movement <- function(x, by = "month", group = NULL, of = NULL, returns = FALSE, 
   by <- rlang::eval_tidy(by)
   question <- new_question("movement", list(group = group), axis = axis)
   switch(show, counts = answer_movement(x, question),
-         records = movement_rows(x, question, describe_movement(x, question)),
-         routes = movement_routes(x, question))
+         records = movement_list(x, question), routes = movement_routes(x, question))
 }
 
 movement_columns <- function(show) {

@@ -46,9 +46,7 @@ scaffold_at_hand <- function(x, question) {
                                          stop = axis$stop[axis_size(axis)]))
   here <- if (asked$of == "keys") plain_records_counted(x, about(x)$names$key)
   else records_behind(x, shown, asked$carry)
-  result <- answer_scaffold(here, question)
-  attr(result, "ridge")$records <- records_handle(x)
-  result
+  told_of(answer_scaffold(here, question), x)
 }
 
 # Its rows are counted by period where they are, and beside them who is active there.
@@ -57,6 +55,7 @@ reconcile.ridge_lazy <- function(result, source = NULL) {
   x <- if (is.null(source)) records_of_handle(attr(result, "records"))
   else check_spans_class(source, "reconcile")
   if (!is_as_asked(result) || is.null(x)) return(NextMethod())
+  make_ready(about(x)$engine, environment())
   question <- attr(result, "question")
   reconciled(if (is.null(question$axis)) list() else lazy_scaffold_checks(result, x, question), x)
 }

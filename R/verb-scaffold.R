@@ -38,7 +38,8 @@
 #'
 #'   Of records in a database a lazy table of dbplyr with these columns, in no order, which stays
 #'   there: `row` where [spans()] was told which column that is, dates as the table has them, and
-#'   with `of = "keys"` without `carry`. It rests on temporary tables of its connection.
+#'   with `of = "keys"` without `carry`. It rests on temporary tables of its connection, and
+#'   [reconcile()] counts it by period as long as nothing is done to it.
 #' @section Errors:
 #' A wrong argument is an error of class `ridge_error_argument`, a wrong column
 #' of class `ridge_error_column`. A scaffold that would not fit in memory is

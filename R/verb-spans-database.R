@@ -20,6 +20,7 @@ refuse_told_of_table <- function(told) {
 declare_table <- function(data, columns, end_counts, means_open, told) {
   for (package in c("DBI", "dplyr", "dbplyr")) need_package(package, "A table in a database")
   told$as_of <- in_iso_words(told$as_of, today(), "last")
+  in_one_state(dbplyr::remote_con(data))
   kinds <- answered(dplyr::collect(utils::head(data, 0L)), "Which columns there are")
   kinds <- tibble::new_tibble(as.list(kinds), nrow = 0L)
   names <- list(start = pick_one(kinds, columns$start, "start"), end = pick_end(kinds, columns$end),

@@ -126,7 +126,7 @@ test_that("a database that is not there, and a question it cannot answer, leave 
   file.copy(sqlite_file(numbered_postings(), "others"), file.path(folder, "observatory.db"))
   expect_match(build()$notes, "line 4, records \"postings\": The database has no table \"postings\"", all = FALSE)
 
-  scaffolded <- "{question: All, ask: scaffold, records: others, by: month}"
+  scaffolded <- "{question: All, ask: scaffold, records: others, by: month, carry: grade}"
   text <- sub("postings", "others", table_almanac(c("database: sqlite:observatory.db", "table: others"), scaffolded))
   writeLines(text, file.path(folder, "almanac.yml"))
   expect_match(build()$notes, "\"All\": A scaffold of a table in a database stays there: no edition can hold it", all = FALSE)

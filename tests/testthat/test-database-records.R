@@ -28,7 +28,15 @@ for (server in c("sqlite", "postgres")) {
         function(x) gaps(x, per = site, from = "2024-02-10", to = "2024-03-20", edges = TRUE),
         function(x) gaps(x, per = NULL, calendar = office),
         function(x) missing_days(x, from = "2024-02-10", to = "2024-03-20", calendar = office),
-        function(x) explain_count(x, c("2024-02-20", "2024-03-10"), rule = "every_day", show = "records"))) {
+        function(x) explain_count(x, c("2024-02-20", "2024-03-10"), rule = "every_day", show = "records"),
+        function(x) consecutive(x, per = site, tolerance = 3, show = "records"),
+        function(x) movement(x, group = site, of = "keys", show = "records"),
+        function(x) movement(x, by = "week", of = "weight", show = "records", from = "2024-02-01"),
+        function(x) cohorts(x, group = site, show = "records"),
+        function(x) time_within(x, by = "week", carry = site, bands = list(night = c("22:00", "06:00")), from = "2024-02-01", to = "2024-03-05"),
+        function(x) allocate(x, share, digits = 2, open_to_as_of = TRUE, carry = site),
+        function(x) allocate(x, share, open_to_as_of = TRUE, show = "calculation", from = "2024-02-01", to = "2024-02-29"),
+        function(x) allocate(x, share, digits = 2, spread = "repeat", rule = "last_day"))) {
         label <- paste(server, seed, paste(deparse(body(ask)), collapse = ""))
         expect_same_in_database(ask, x, m, label)
         checks <- reconcile(ask(x))
@@ -122,8 +130,14 @@ for (server in c("sqlite", "postgres")) {
       expect_s3_class(found, "tbl_lazy")
       expect_equal(plain(found), plain(tibble::as_tibble(ask(m))), label = paste(deparse(body(ask)), collapse = ""))
       expect_identical(conventions(found), conventions(ask(m)))
+      checks <- reconcile(found)
+      expect_gt(nrow(checks), 2)
+      expect_true(all(checks$ok))
     }
     rows <- scaffold(x)
+    # Another one's rows do not tie, and what was made of it is no scaffold any more.
+    expect_false(all(reconcile(rows, source = declare(in_table(con, records[-1, ], "fewer"), row = id))$ok))
+    expect_error(reconcile(dplyr::filter(rows, nth == 1L)), "must be a result", class = "ridge_error_argument")
     expect_output(print(rows), "Laid out: one row per record and month")
     # Changed, no line speaks for it; kept, it is a table of its own.
     expect_error(conventions(dplyr::filter(rows, nth == 1L)), "holds no conventions")

@@ -26,7 +26,7 @@ for (server in c("sqlite", "postgres")) {
       expect_identical(summary(found), summary(expected), label = label)
       checks <- reconcile(found)
       expect_true(all(checks$ok), label = label)
-      expect_identical(tail(reconcile(expected)$check, nrow(checks)), checks$check, label = label)
+      expect_identical(tail(reconcile(expected)$check, nrow(checks) - 1), checks$check[-1], label = label)
     }
   })
 }

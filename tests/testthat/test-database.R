@@ -104,7 +104,7 @@ for (server in c("sqlite", "postgres")) {
     expect_same_in_database(function(x) allocate(x, fine, group = site, digits = 2, spread = "repeat", rule = "first_day", from = "2024-01-01", to = "2024-06-30"), x, m, "repeated")
     expect_same_in_database(function(x) time_within(x, by = "week", group = site, total = TRUE, unit = "days"), x, m, "days")
     expect_error(allocate(x, amount, group = site), "`digits` must say which.*digits = 2", class = "ridge_error_argument")
-    expect_error(allocate(x, fine, digits = 2, open_to_as_of = TRUE), "A row for each record and period", class = "ridge_error_engine")
+    expect_error(allocate(x, fine, digits = 2, open_to_as_of = TRUE), "nothing says which is which in a database", class = "ridge_error_engine")
     expect_error(allocate(x, fine, digits = 2, total = TRUE), "no even share.*open: without an end.*open_to_as_of = TRUE", class = "ridge_error_records")
     expect_error(time_within(x, group = site, bands = list(night = c("22:00", "06:00"))), "Working time, or time in bands", class = "ridge_error_engine")
     none <- declare(in_table(con, records[0, ]))
@@ -242,4 +242,60 @@ test_that("what a database does not answer is refused with the way out", {
   expect_error(spans(table, begin, end), class = "ridge_error_column")
   expect_error(how_asked(active(spans(records, start, end)), as = "sql"), "is about records in a database", class = "ridge_error_argument")
   expect_error(how_asked(active(x), as = "command"), "A command is not answered in a database", class = "ridge_error_engine")
+})
+
+# The same connection, by which something is done after each statement about the table.
+disturbed <- function(con, disturb) {
+  class <- paste0("Disturbed", class(con))
+  where <- globalenv()
+  suppressMessages(methods::setClass(class, contains = class(con), where = where))
+  methods::setMethod(DBI::dbGetQuery, c(class, "character"), function(conn, statement, ...) {
+    found <- DBI::dbGetQuery(con, statement, ...)
+    if (grepl("of_two", statement)) disturb()
+    found
+  }, where = where)
+  methods::new(class, con)
+}
+
+test_that("all statements of a question see the table in one state, and a transaction under way goes on", {
+  records <- random_records(5)
+  file <- sqlite_file(records, "of_two")
+  this <- environment()
+  servers <- list(sqlite = function() DBI::dbConnect(RSQLite::SQLite(), file))
+  if (Sys.getenv("RIDGE_POSTGRES") != "") servers$postgres <- function() connected("postgres", this)
+  for (server in names(servers)) {
+    con <- servers[[server]]()
+    other <- servers[[server]]()
+    if (server == "sqlite") DBI::dbExecute(other, "PRAGMA journal_mode = WAL")
+    else DBI::dbWriteTable(other, "of_two", records, overwrite = TRUE)
+    # Somebody else renames a site, and adds a record, after each statement.
+    told <- NULL
+    watched <- disturbed(con, function() if (!is.null(told)) {
+      told <<- told + 1
+      DBI::dbExecute(other, sprintf("update of_two set site = 'new %d' where site = 'north'", told))
+      DBI::dbExecute(other, "insert into of_two (who, site, \"start\") values ('z', 'late', '2024-02-01')")
+    })
+    x <- suppressMessages(spans(dplyr::tbl(watched, "of_two"), start, end, key = who, as_of = "2024-04-10"))
+    m <- spans(records, start, end, key = who, as_of = "2024-04-10")
+    told <- 0
+    found <- active(x, group = site, total = TRUE)
+    expect_gt(told, 2)
+    expect_identical(as.data.frame(found), as.data.frame(active(m, group = site, total = TRUE)))
+    told <- NULL
+    expect_error(active(x), "The table is not what it was", class = "ridge_error_engine")
+    expect_error(consecutive(x), "The table is not what it was", class = "ridge_error_engine")
+    # A transaction that is under way is gone on with, and left as it was.
+    by_hand <- list(function(con) DBI::dbExecute(con, "BEGIN"), function(con) DBI::dbExecute(con, "ROLLBACK"))
+    for (words in list(list(DBI::dbBegin, DBI::dbRollback), by_hand)) {
+      words[[1]](con)
+      y <- suppressMessages(spans(dplyr::tbl(con, "of_two"), start, end, key = who, as_of = "2024-04-10"))
+      expect_true(all(reconcile(active(y, group = site))$ok))
+      DBI::dbExecute(con, "delete from of_two")
+      words[[2]](con)
+      expect_gt(DBI::dbGetQuery(con, "select count(*) as n from of_two")$n, nrow(records))
+    }
+    if (server == "postgres") DBI::dbExecute(other, "drop table of_two")
+    DBI::dbDisconnect(con)
+    DBI::dbDisconnect(other)
+  }
 })

@@ -26,7 +26,7 @@ test_that("a command answers from a database what it answers from the file", {
   expect_identical(found$out, from_file$out)
   expect_identical(found$notes[startsWith(found$notes, "Counted")], from_file$notes[startsWith(from_file$notes, "Counted")])
   expect_match(paste(found$notes, collapse = "\n"), "-- Who comes and who goes, by period\nWITH ")
-  expect_true(any(grepl("Reconciled: 3 checks: all tie to the source", found$notes)))
+  expect_true(any(grepl("Reconciled: 4 checks: all tie to the source", found$notes)))
   expect_true(any(grepl("a temporary table of [0-9,]+ rows", found$notes)))
   expect_lt(length(found$notes), 700)
 })
