@@ -46,7 +46,7 @@ scaffold_at_hand <- function(x, question) {
                                          stop = axis$stop[axis_size(axis)]))
   here <- if (asked$of == "keys") plain_records_counted(x, about(x)$names$key)
   else records_behind(x, shown, asked$carry)
-  told_of(answer_scaffold(here, question), x)
+  answer_about(answer_scaffold(here, question), x)
 }
 
 # Its rows are counted by period where they are, and beside them who is active there.
