@@ -33,16 +33,17 @@ stretches_of.ridge_database <- function(x, names, far, table = NULL, between = F
   found <- with_days(engine_of(x)$source, columns, more = worked$more, at_start = worked$at_start,
                      at_end = worked$at_end, f = function(spans, days) {
     # Those of unknown days, which came in later, are counted along, so that all is asked at once.
-    there <- dplyr::filter(spans, .data$start < .data$stop | is.na(.data$start + .data$stop))
+    unknown <- quote(is.na(.data$start) | is.na(.data$stop))
+    there <- dplyr::filter(spans, .data$start < .data$stop | !!unknown)
     if (!is.null(table)) there <- with_open_worked(there)
     measured <- if (is.null(table)) c("start", "stop") else c("worked_start", "worked_stop")
-    unknown <- rlang::expr(dplyr::case_when(is.na(.data$start + .data$stop) ~ 1L, TRUE ~ 0L))
+    unknown <- rlang::expr(dplyr::case_when(!!unknown ~ 1L, TRUE ~ 0L))
     fetched(x, stretches_in_sql(x, there, names(columns), as.integer(far), measured,
                                 rlang::exprs(unknown = sum(!!unknown, na.rm = TRUE))),
             "The stretches")
   })
-  whole <- facts_of(x)$records - facts_of(x)$empty
-  if (sum(found$records) != whole || any(found$unknown > 0)) refuse_as_changed()
+  declared <- facts_of(x)$records - facts_of(x)$empty
+  if (sum(found$records) != declared || any(found$unknown > 0)) refuse_as_changed()
   if (others_set_aside(engine_of(x)$source)) refuse_as_changed()
   values <- stats::setNames(found[names(columns)], names)
   coded <- if (length(names) > 0) code_values(values)

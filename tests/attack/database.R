@@ -48,6 +48,11 @@ questions <- function(seed) {
     elapsed_group = function(x) elapsed(x, "hours", office, by = by, group = site, by_start = seed %% 2 == 0, within = 80),
     time_within = function(x) time_within(x, by = by, group = site, total = TRUE),
     allocate = function(x) allocate(x, amount, by = by, group = site, digits = 2, open_to_as_of = TRUE, total = TRUE, basis = c("day", "period")[seed %% 2 + 1]),
+    stretch_rows = function(x) consecutive(x, tolerance = seed %% 3, show = "records"),
+    movement_rows = function(x) movement(x, by = by, group = site, of = of, show = "records"),
+    cohort_rows = function(x) cohorts(x, by = by, group = site, show = "records"),
+    pieces = function(x) allocate(x, amount, by = by, digits = 2, open_to_as_of = TRUE, carry = site),
+    times = function(x) time_within(x, by = by, bands = list(night = c("22:00", "06:00"))),
     seen = function(x) active(as_seen_on(x, "2024-03-04"), by = by, group = site, of = of),
     check_spans = function(x) check_spans(x)))
 }
@@ -78,7 +83,10 @@ while (proc.time()[["elapsed"]] - started < seconds) {
     expected <- answer(asks[[name]], m)
     same <- is.null(found) || identical(found[c("table", "line")], expected[c("table", "line")])
     tied <- is.list(found) && (match(name, names(asks)) + seed) %% 4 == 0
-    if (tied) same <- same && all(reconcile(found$result)$ok)
+    if (tied) {
+      checks <- reconcile(found$result)
+      same <- same && all(checks$ok) && !any(grepl("not proven", checks$check))
+    }
     tally <- tally + c(0, !is.null(found), tied, is.null(found), !same)
     if (!same) cat("DIFFERS: ", name, " of seed ", seed, " on ", paste(servers, collapse = " and "), "\n", sep = "")
   }

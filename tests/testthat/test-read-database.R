@@ -31,6 +31,21 @@ test_that("a command answers from a database what it answers from the file", {
   expect_lt(length(found$notes), 700)
 })
 
+test_that("a command lays out the records of a table as it does those of a file", {
+  postings <- transform(as.data.frame(demo_records("postings")), id = seq_along(first_day))
+  path <- sqlite_file(postings)
+  file <- withr::local_tempfile(fileext = ".csv")
+  data.table::fwrite(postings, file)
+  for (asked in list(c("--by", "quarter", "--of", "keys"), c("--by", "month", "--carry", "station", "--row", "id"), c("--every-period", "--by", "year"))) {
+    found <- run("scaffold", "--database", paste0("sqlite:", path), "--table", "postings", ask_postings, asked, "--reconcile")
+    expect_identical(found$status, 0L)
+    expect_match(found$notes, "all tie to the source", all = FALSE)
+    expect_identical(found$out, run("scaffold", file, ask_postings, asked[!asked %in% c("--row", "id")])$out)
+  }
+  unnumbered <- run("scaffold", "--database", paste0("sqlite:", path), "--table", "postings", ask_postings, "--by", "year")
+  expect_match(unnumbered$notes, "Name the column that numbers them: --row COLUMN", all = FALSE)
+})
+
 test_that("PostgreSQL is read by its address, and only read", {
   skip_if_not_installed("RPostgres")
   address <- Sys.getenv("RIDGE_POSTGRES")
