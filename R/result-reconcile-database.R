@@ -14,7 +14,11 @@ checks_in_database.default <- function(result, x) {
   plain <- cells_once_more(result, x)
   if (is.null(plain) || length(made$question$then) > 0) {
     here <- records_once_more(result, x)
-    if (is.null(here)) return(not_proven("rows", "it would take too many of its records"))
+    if (is.null(here)) {
+      many <- facts_of(x)$records > most_brought
+      return(not_proven("rows", if (many) "it would take too many records"
+                        else "a database answers this in one way only"))
+    }
     return(c(source_checks(result, here), label_checks(result, here)))
   }
   if (nrow(result) == 0) {
@@ -46,7 +50,7 @@ cells_once_more <- function(result, x) {
 }
 
 # What chooses the records of an answer once more, in a plainer way, as a spans object at hand;
-# NULL where they are too many for that.
+# NULL where nothing does, or where they are too many for that.
 records_once_more <- function(result, x) {
   UseMethod("records_once_more")
 }

@@ -143,7 +143,7 @@ answer_allocate <- function(x, question, source) {
   asked <- question$arguments
   to_totals <- length(asked$group) > 0 || asked$total
   if (!to_totals && in_database(x)) {
-    return(answer_at_hand(source, question, function(here, question) {
+    return(list_at_hand(source, question, function(here, question) {
       answer_allocate(if (asked$open_to_as_of) ended_as_of(here) else here, question, here)
     }))
   }

@@ -1,15 +1,16 @@
-# Answers that list records, of a table in a database: these are fetched, and listed here.
+# Answers that list records: those of a table in a database are fetched, and listed here.
 
-# answer(spans, question): what would be answered in memory.
-answer_at_hand <- function(x, question, answer) {
+# answer(spans, question): what is answered in memory.
+list_at_hand <- function(x, question, answer) {
+  if (!in_database(x)) return(answer(x, question))
   refuse_of_shards(x, "An answer that lists records by period")
   columns <- if (question$verb == "consecutive") names(x)
   else c(unlist(question$arguments[question$columns]), about(x)$names$weight)
-  answer_about(answer(records_behind(x, list(kind = "all"), columns), question), x)
+  made_about(answer(records_behind(x, list(kind = "all"), columns), question), x)
 }
 
 # A result that was made of some records for those that it is about.
-answer_about <- function(result, x) {
+made_about <- function(result, x) {
   attr(result, "ridge")$records <- records_handle(x)
   result
 }

@@ -1,7 +1,6 @@
 # Who is behind the numbers of cohorts(): each key at each age that is known, active or not.
 
-cohort_list <- function(x, question) {
-  if (in_database(x)) return(answer_at_hand(x, question, cohort_list))
+cohort_list <- function(x, question, words) {
   asked <- question$arguments
   axis <- question$axis
   groups <- groups_of(x, asked$group)
@@ -22,8 +21,7 @@ cohort_list <- function(x, question) {
                slice_all(columns_of(x, about(x)$names$key), record),
                if (!has_key(x)) list(row = source_rows(x, record)),
                list(active = replace(met, place > known, NA)))
-  new_records(question, x, columns, describe_cohorts(x, question),
-              values = c("cohort", "age", "active"))
+  new_records(question, x, columns, words, values = c("cohort", "age", "active"))
 }
 
 # How many of the periods a rule can know by the as-of date.

@@ -66,7 +66,9 @@ cohorts <- function(x, by = "month", group = NULL, rule = "any_day", returns = T
     return(answer_cohorts(x, question))
   }
   check_free_names(about(x)$names$key, c(cohort_columns, "row"), "cohorts")
-  cohort_list(x, question)
+  list_at_hand(x, question, function(x, question) {
+    cohort_list(x, question, describe_cohorts(x, question))
+  })
 }
 
 cohort_columns <- c("cohort", "age", "period", "size", "active", "retained")

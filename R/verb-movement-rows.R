@@ -3,8 +3,7 @@
 flow_columns <- c("opening", "started", "returned", "moved_in", "ended", "moved_out", "net",
                   "closing")
 
-movement_list <- function(x, question) {
-  if (in_database(x)) return(answer_at_hand(x, question, movement_list))
+movement_rows <- function(x, question, words) {
   asked <- question$arguments
   groups <- groups_of(x, asked$group)
   rows <- ordered_flow_rows(x, question, groups)
@@ -18,7 +17,7 @@ movement_list <- function(x, question) {
                list(date = as_moments(rows$at, timeline_of(x))),
                if (asked$of == "keys") sides_of_moves(groups, rows), weight,
                list(row = source_rows(x, rows$record)))
-  new_records(question, x, columns, describe_movement(x, question), values = c("flow", "row"))
+  new_records(question, x, columns, words, values = c("flow", "row"))
 }
 
 # By line, period and flow, then by key and date.

@@ -79,7 +79,9 @@ movement <- function(x, by = "month", group = NULL, of = NULL, returns = FALSE, 
   by <- rlang::eval_tidy(by)
   question <- new_question("movement", list(group = group), axis = axis)
   switch(show, counts = answer_movement(x, question),
-         records = movement_list(x, question), routes = movement_routes(x, question))
+         records = list_at_hand(x, question, function(x, question) {
+           movement_rows(x, question, describe_movement(x, question))
+         }), routes = movement_routes(x, question))
 }
 
 movement_columns <- function(show) {

@@ -1,13 +1,13 @@
 # A scaffold of records in a database is a lazy table, with its line and its proof for as long as
 # nothing is done to it.
 
-lazy_scaffold <- function(x, question) {
+lazy_scaffold <- function(x, question, words) {
   # Without a record any period will do to have the columns.
   axis <- question$axis %||% ask_axis(x, as_grain("day"), facts_of(x), as_date(about(x)$as_of_day),
                                       as_date(about(x)$as_of_day), NULL, calendar_rules())
   rows <- slices_in_database(x, axis, question$arguments)
   structure(rows, class = c("ridge_lazy", class(rows)), as_asked = rows$lazy_query,
-            conventions = describe_scaffold(x, question), question = question,
+            conventions = words, question = question,
             records = records_handle(x))
 }
 
@@ -36,7 +36,7 @@ with_scaffolds_at_hand <- function(code) {
   code
 }
 
-scaffold_at_hand <- function(x, question) {
+scaffold_at_hand <- function(x, question, answer) {
   refuse_of_shards(x, "A scaffold")
   asked <- question$arguments
   axis <- question$axis
@@ -46,7 +46,7 @@ scaffold_at_hand <- function(x, question) {
                                          stop = axis$stop[axis_size(axis)]))
   here <- if (asked$of == "keys") plain_records_counted(x, about(x)$names$key)
   else records_behind(x, shown, asked$carry)
-  answer_about(answer_scaffold(here, question), x)
+  made_about(answer(here, question), x)
 }
 
 # Its rows are counted by period where they are, and beside them who is active there.

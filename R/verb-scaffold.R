@@ -67,8 +67,8 @@ scaffold <- function(x, by = "month", rule = "any_day", of = NULL, every_period 
   by <- rlang::eval_tidy(by)
   question <- new_question("scaffold", list(carry = carry), axis = axis)
   if (!in_database(x)) answer_scaffold(x, question)
-  else if (scaffolds$at_hand) scaffold_at_hand(x, question)
-  else lazy_scaffold(x, question)
+  else if (scaffolds$at_hand) scaffold_at_hand(x, question, answer_scaffold)
+  else lazy_scaffold(x, question, describe_scaffold(x, question))
 }
 
 scaffold_columns <- c("row", "nth", "period", "period_end", "label", "start", "end", "days",

@@ -76,7 +76,7 @@ answer_time <- function(x, question) {
   asked <- question$arguments
   axis <- question$axis
   to_totals <- length(asked$group) > 0 || asked$total
-  if (!to_totals && in_database(x)) return(answer_at_hand(x, question, answer_time))
+  if (!to_totals && in_database(x)) return(list_at_hand(x, question, answer_time))
   measured <- time_measured(x, asked, axis)
   if (!to_totals) {
     columns <- time_rows(x, question, measured)
