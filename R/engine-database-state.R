@@ -9,8 +9,8 @@ make_ready.ridge_shards <- function(engine, frame) {
   for (shard in engine$shards) make_ready(engine_of(shard), frame)
 }
 
-# Until the frame ends. Of other databases it is not known whether a temporary table may be made
-# within one.
+# Until the frame ends. A file of DuckDB is not written to by others while it is open; of other
+# databases it is not known whether a temporary table may be made within one.
 in_one_state <- function(con, frame = parent.frame()) {
   begin <- if (is_postgres(con)) "BEGIN ISOLATION LEVEL REPEATABLE READ"
   else if (inherits(con, "SQLiteConnection")) "BEGIN"

@@ -63,8 +63,13 @@ describe_table <- function(name) {
 # A connection to a database by its address, for reading alone: all questions see the same state.
 open_database <- function(address, timeout = NULL) {
   check_address(address, timeout)
-  switch(kind_of_address(address), sqlite = open_sqlite(sqlite_path(address)),
-         odbc = open_odbc(sub("^odbc:", "", address), timeout), open_postgres(address, timeout))
+  kind <- kind_of_address(address)
+  if (kind %in% c("sqlite", "duckdb")) {
+    path <- file_of_address(address)
+    return(if (kind == "sqlite") open_sqlite(path) else open_duckdb(path))
+  }
+  if (kind == "odbc") open_odbc(sub("^odbc:", "", address), timeout)
+  else open_postgres(address, timeout)
 }
 
 kind_of_address <- function(address) {
@@ -74,17 +79,19 @@ kind_of_address <- function(address) {
 # What can be told of an address without opening it.
 check_address <- function(address, timeout = NULL) {
   kind <- kind_of_address(address)
-  if (!(kind %in% c("postgresql", "postgres", "sqlite", "odbc")) || kind == address) {
+  if (!(kind %in% c("postgresql", "postgres", "sqlite", "duckdb", "odbc")) || kind == address) {
     ridge_abort(c("{arg_name('database')} does not know {.val {hide_password(address)}}.",
-                  i = paste("Say {.code postgresql://USER@HOST/NAME}, {.code sqlite:FILE} or",
-                            "{.code odbc:NAME}.")), "argument", arg = "database")
+                  i = paste("Say {.code postgresql://USER@HOST/NAME}, {.code sqlite:FILE},",
+                            "{.code duckdb:FILE} or {.code odbc:NAME}.")), "argument",
+                arg = "database")
   }
-  if (kind == "sqlite" && !is.null(timeout)) {
-    ridge_abort("{arg_name('timeout')} plays no part with SQLite: leave it out.", "argument",
+  in_file <- c(sqlite = "SQLite", duckdb = "DuckDB")[kind]
+  if (!is.na(in_file) && !is.null(timeout)) {
+    ridge_abort("{arg_name('timeout')} plays no part with {in_file}: leave it out.", "argument",
                 arg = "timeout")
   }
   if (kind == "odbc") check_source_name(sub("^odbc:", "", address))
-  else if (kind != "sqlite") parts_of_address(address)
+  else if (is.na(in_file)) parts_of_address(address)
   if (!is.null(timeout) && timeout <= 0) {
     ridge_abort("{arg_name('timeout')} must be above 0 seconds, not {.val {timeout}}.", "argument",
                 arg = "timeout", value = timeout)
@@ -102,19 +109,29 @@ check_source_name <- function(name) {
   }
 }
 
-sqlite_path <- function(address) {
-  path.expand(sub("^sqlite:(//(?=/))?", "", address, perl = TRUE))
+file_of_address <- function(address) {
+  path <- path.expand(sub("^[a-z]+:(//(?=/))?", "", address, perl = TRUE))
+  if (!file.exists(path) || dir.exists(path)) {
+    kind <- kind_of_address(address)
+    ridge_abort(c("{arg_name('database')}: there is no file {.file {path}}.",
+                  i = "Say {.code {kind}:FILE}."), "argument", arg = "database")
+  }
+  path
 }
 
 open_sqlite <- function(path) {
   need_package("RSQLite", "A database of SQLite")
-  if (!file.exists(path) || dir.exists(path)) {
-    ridge_abort(c("{arg_name('database')}: there is no file {.file {path}}.",
-                  i = "Say {.code sqlite:FILE}."), "argument", arg = "database")
-  }
   con <- DBI::dbConnect(RSQLite::SQLite(), path, flags = RSQLite::SQLITE_RO)
   told_by_database(DBI::dbExecute(con, "BEGIN"), path)
   con
+}
+
+# Nobody else writes to it as long as it is open.
+open_duckdb <- function(path) {
+  need_package("duckdb", "A database of DuckDB")
+  driver <- getExportedValue("duckdb", "duckdb")
+  # It says where it would keep extensions, of which none is needed.
+  told_by_database(suppressMessages(DBI::dbConnect(driver(path, read_only = TRUE))), path)
 }
 
 open_postgres <- function(address, timeout) {

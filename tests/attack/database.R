@@ -1,8 +1,8 @@
 # Generated tables in databases: whatever is asked of them has to be what memory answers, to the
 # last bit, names, types, order and the line of conventions included; and it has to tie.
 #   Rscript tests/attack/database.R SECONDS SEED
-# asks until the time is up, in turn of SQLite, of PostgreSQL where RIDGE_POSTGRES names one, and of
-# two tables that the records are spread over.
+# asks until the time is up, in turn of SQLite, of PostgreSQL where RIDGE_POSTGRES names one, of DuckDB
+# where its package is installed, and of two tables that the records are spread over.
 suppressMessages(library(almanacridge))
 for (file in c("helper-oracle.R", "helper-database.R")) source(file.path("tests/testthat", file))
 asked <- as.numeric(commandArgs(trailingOnly = TRUE))
@@ -12,6 +12,7 @@ seed <- asked[2]
 address <- Sys.getenv("RIDGE_POSTGRES")
 connect <- list(SQLite = function() DBI::dbConnect(RSQLite::SQLite(), ":memory:"))
 if (address != "") connect$PostgreSQL <- function() do.call(DBI::dbConnect, c(list(RPostgres::Postgres()), words_of_address(address)))
+if (requireNamespace("duckdb", quietly = TRUE)) connect$DuckDB <- function() suppressMessages(DBI::dbConnect(duckdb::duckdb()))
 places <- c(as.list(names(connect)), list(rep(names(connect), 2)[1:2]))
 
 # Some lists together, so that keys have many records, with numbers and amounts to the cent.
