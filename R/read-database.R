@@ -1,8 +1,8 @@
 #' A table in a database
 #'
 #' Names a table of a connection that you have, as the records of [spans()]: they stay where they
-#' are, questions become SQL, and only answers leave. The same as [dplyr::tbl()], where you use
-#' that.
+#' are, questions become SQL, and only answers leave, with what [reconcile()] needs where you ask
+#' for that. The same as [dplyr::tbl()], where you use it.
 #'
 #' @param con A connection of the package DBI.
 #' @param name The name of a table or a view: a text; `DBI::Id(schema = "staff", table =
@@ -131,7 +131,10 @@ open_duckdb <- function(path) {
   need_package("duckdb", "A database of DuckDB")
   driver <- getExportedValue("duckdb", "duckdb")
   # It says where it would keep extensions, of which none is needed.
-  told_by_database(suppressMessages(DBI::dbConnect(driver(path, read_only = TRUE))), path)
+  told_by_database(suppressMessages({
+    opened <- driver(path, read_only = TRUE)
+    DBI::dbConnect(opened)
+  }), path)
 }
 
 open_postgres <- function(address, timeout) {

@@ -23,8 +23,9 @@
 #'
 #' Of records in a database the cells of [active()] and [allocate()] are counted there, and a lazy
 #' [scaffold()] by period; of other results the records are brought here, by the dates themselves
-#' and with the columns that the question names, and worked out once more. Of more than 20 million
-#' that is not done.
+#' and with the columns that the question names, and worked out once more: of gaps, pairs, rosters
+#' and what was restated only those that matter. Of more than 20 million that is not done, nor of
+#' pairs of two tables, nor of partitions with too many records to compare.
 #'
 #' What cannot be proven, such as pieces of amounts too large for plain numbers or rows
 #' that have lost their key, is a check that says so.

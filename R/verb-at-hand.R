@@ -1,11 +1,11 @@
 # Answers that list records: those of a table in a database are fetched, and listed here.
 
-# answer(spans, question): what is answered in memory.
-list_at_hand <- function(x, question, answer) {
+# answer(spans, question): what is answered in memory; it shows `columns`.
+list_at_hand <- function(x, question, answer,
+                         columns = c(unlist(question$arguments[question$columns]),
+                                     about(x)$names$weight)) {
   if (!in_database(x)) return(answer(x, question))
-  refuse_of_shards(x, "An answer that lists records by period")
-  columns <- if (question$verb == "consecutive") names(x)
-  else c(unlist(question$arguments[question$columns]), about(x)$names$weight)
+  refuse_of_shards(x, "A list of records")
   made_about(answer(records_behind(x, list(kind = "all"), columns), question), x)
 }
 

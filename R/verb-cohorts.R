@@ -235,6 +235,7 @@ cohort_labels <- function(result, cohort) {
 
 #' @export
 records_once_more.ridge_cohorts <- function(result, x) {
+  if (facts_of(x)$records > most_brought) return(NULL)
   plain_records_counted(x, c(about(x)$names$key, about(result)$question$arguments$group))
 }
 

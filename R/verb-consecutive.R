@@ -77,7 +77,7 @@ stretch_columns <- c("start", "end", "days", "hours", "working_days", "records",
 answer_consecutive <- function(x, question) {
   asked <- question$arguments
   if (asked$show == "records" && in_database(x)) {
-    return(list_at_hand(x, question, answer_consecutive))
+    return(list_at_hand(x, question, answer_consecutive, names(x)))
   }
   table <- working_table(x, asked$calendar)
   far <- asked$tolerance * length_unit(timeline_of(x))$ticks

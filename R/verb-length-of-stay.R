@@ -28,6 +28,7 @@
 #' @export
 length_of_stay <- function(x, group = NULL, unit = "months", confidence = 0.95) {
   check_spans_class(x, "length_of_stay")
+  if (in_database(x)) refuse_in_database("{.fn length_of_stay}")
   check_choice(unit, names(age_units), "unit")
   if (!rlang::is_scalar_double(confidence) || is.na(confidence) || confidence <= 0 ||
       confidence >= 1) {

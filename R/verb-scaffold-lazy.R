@@ -54,7 +54,11 @@ scaffold_at_hand <- function(x, question, answer) {
 reconcile.ridge_lazy <- function(result, source = NULL) {
   x <- if (is.null(source)) records_of_handle(attr(result, "records"))
   else check_spans_class(source, "reconcile")
-  if (!is_as_asked(result) || is.null(x)) return(NextMethod())
+  if (!is_as_asked(result) || is.null(x)) {
+    ridge_abort(c(paste("{arg_name('result')} is not the scaffold any more that was asked for, or",
+                        "its records are not in this session."),
+                  i = "Reconcile it as {.fn scaffold} gives it."), "argument", arg = "result")
+  }
   make_ready(about(x)$engine, environment())
   question <- attr(result, "question")
   reconciled(if (is.null(question$axis)) list() else lazy_scaffold_checks(result, x, question), x)

@@ -137,7 +137,7 @@ for (server in c("sqlite", "postgres")) {
     rows <- scaffold(x)
     # Another one's rows do not tie, and what was made of it is no scaffold any more.
     expect_false(all(reconcile(rows, source = declare(in_table(con, records[-1, ], "fewer"), row = id))$ok))
-    expect_error(reconcile(dplyr::filter(rows, nth == 1L)), "must be a result", class = "ridge_error_argument")
+    expect_error(reconcile(dplyr::filter(rows, nth == 1L)), "not the scaffold any more.*as `scaffold\\(\\)` gives it", class = "ridge_error_argument")
     expect_output(print(rows), "Laid out: one row per record and month")
     # Changed, no line speaks for it; kept, it is a table of its own.
     expect_error(conventions(dplyr::filter(rows, nth == 1L)), "holds no conventions")
