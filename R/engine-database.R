@@ -21,14 +21,19 @@ database_engine <- function(source, facts) {
 # that they are to have, and the days with what `more` says of their numbers; both lazy tables. What
 # `at_start` and `at_end` name of that goes along with the days on which a record starts and ends.
 with_days <- function(source, columns, f, more = NULL, at_start = NULL, at_end = NULL) {
-  put <- put_days(source, more)
+  put <- NULL
   known <- written_steps$texts
   on.exit({
-    put$drop()
+    if (!is.null(put)) put$drop()
     written_steps$texts <- known
   })
-  days <- if (put$inline) as_step(put$table, "days", source) else put$table
-  entry <- rlang::hash(list(dbplyr::remote_name(days), columns, at_start, at_end))
+  # They are put there only where something is asked of them.
+  delayedAssign("days", {
+    put <- put_days(source, more)
+    if (put$inline) as_step(put$table, "days", source) else put$table
+  })
+  joined <- !has_numbers_of_days(source) || length(c(at_start, at_end)) > 0
+  entry <- rlang::hash(list(if (joined) dbplyr::remote_name(days), columns, at_start, at_end))
   f(as_step(with_numbers_of_days(source, columns, days, at_start, at_end), "records", source,
             entry), days)
 }
@@ -140,13 +145,12 @@ counts_last_day <- function(source) {
 with_numbers_of_days <- function(source, columns, days, at_start = NULL, at_end = NULL) {
   one_day <- is.null(source$names$end)
   spans <- named_records(source, columns)
-  spans <- joined_days(spans, days, source$kinds[["start"]], "start_given",
+  spans <- joined_days(spans, days, source, "start",
                        c(start = "number", at_start, if (one_day) at_end))
   if (one_day) {
     stop <- rlang::expr(.data$start + 1L)
   } else {
-    spans <- joined_days(spans, days, source$kinds[["end"]], "end_given",
-                         c(end_number = "number", at_end))
+    spans <- joined_days(spans, days, source, "end", c(end_number = "number", at_end))
     behind <- if (is.null(source$until)) never(day_timeline()) else source$until + 1L
     stop <- rlang::expr(dplyr::case_when(.data$is_open == 1L ~ !!behind,
                                          TRUE ~ .data$end_number + !!as.integer(source$end_counts)))
@@ -193,10 +197,28 @@ open_condition <- function(source) {
   rlang::expr(dplyr::case_when(is.na(!!end) ~ 1L, !!!one_of, TRUE ~ 0L))
 }
 
-joined_days <- function(spans, days, kind, given, wanted) {
-  by <- if (kind == "dates") "date" else "text"
+joined_days <- function(spans, days, source, side, wanted) {
+  given <- paste0(side, "_given")
+  if (length(wanted) == 1 && has_numbers_of_days(source, side)) {
+    return(dplyr::mutate(spans, !!names(wanted) := !!number_of_day(source, given)))
+  }
+  by <- if (source$kinds[[side]] == "dates") "date" else "text"
   own <- dplyr::transmute(days, !!given := .data[[by]], !!!rlang::syms(wanted))
   dplyr::left_join(spans, own, by = given)
+}
+
+# Between two dates PostgreSQL has their difference as a whole number. A statement without the table
+# of days it may also give to several processes, which see no temporary table.
+has_numbers_of_days <- function(source, sides = names(source$kinds)) {
+  is_postgres(source$con) && is.null(source$named) && all(source$kinds[sides] == "dates")
+}
+
+# As in the table of days: of no other day is it known.
+number_of_day <- function(source, given) {
+  known <- as_date(source$days + 0:1)
+  rlang::expr(dplyr::case_when(
+    as.Date(.data[[!!given]]) >= !!known[1] & as.Date(.data[[!!given]]) <= !!known[2] ~
+      as.Date(.data[[!!given]]) - !!as_date(0)))
 }
 
 # How the columns of the two tables of a join are called: "LHS" and "RHS".
