@@ -261,8 +261,8 @@ clock_between <- function(start, stop, open, close) {
     .Call(`_almanacridge_clock_between`, start, stop, open, close)
 }
 
-is_blank_text <- function(text) {
-    .Call(`_almanacridge_is_blank_text`, text)
+are_blank <- function(text, threads) {
+    .Call(`_almanacridge_are_blank`, text, threads)
 }
 
 trim_texts <- function(texts, threads) {

@@ -201,6 +201,8 @@ is_blank <- function(values) {
   if (is.character(values)) is_blank_text(values) else is.na(values)
 }
 
+is_blank_text <- function(text) are_blank(text, threads_for(length(text)))
+
 # The values of a column of each of two tables, one behind the other.
 join_columns <- function(a, b, names, other = "y") {
   tryCatch(vctrs::vec_c(a, b), vctrs_error_incompatible_type = function(cnd) {

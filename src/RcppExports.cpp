@@ -926,14 +926,15 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
-// is_blank_text
-Rcpp::LogicalVector is_blank_text(Rcpp::CharacterVector text);
-RcppExport SEXP _almanacridge_is_blank_text(SEXP textSEXP) {
+// are_blank
+Rcpp::LogicalVector are_blank(Rcpp::CharacterVector text, int threads);
+RcppExport SEXP _almanacridge_are_blank(SEXP textSEXP, SEXP threadsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::CharacterVector >::type text(textSEXP);
-    rcpp_result_gen = Rcpp::wrap(is_blank_text(text));
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(are_blank(text, threads));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -1178,7 +1179,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_almanacridge_kernel_spread_totals", (DL_FUNC) &_almanacridge_kernel_spread_totals, 14},
     {"_almanacridge_kernel_largest_rate", (DL_FUNC) &_almanacridge_kernel_largest_rate, 8},
     {"_almanacridge_clock_between", (DL_FUNC) &_almanacridge_clock_between, 4},
-    {"_almanacridge_is_blank_text", (DL_FUNC) &_almanacridge_is_blank_text, 1},
+    {"_almanacridge_are_blank", (DL_FUNC) &_almanacridge_are_blank, 2},
     {"_almanacridge_trim_texts", (DL_FUNC) &_almanacridge_trim_texts, 2},
     {"_almanacridge_has_outer_space", (DL_FUNC) &_almanacridge_has_outer_space, 1},
     {"_almanacridge_prove_numbers", (DL_FUNC) &_almanacridge_prove_numbers, 1},

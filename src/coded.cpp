@@ -65,7 +65,7 @@ SEXP code_texts(Rcpp::CharacterVector texts, int threads) {
     before.push_back(static_cast<int>(rows.size()));
   }
   // A missing one is the last of all.
-  std::vector<Text> distinct(rows.size());
+  std::vector<Text> distinct = large_vector<Text>(rows.size());
   std::atomic<std::size_t> missing{rows.size()};
   std::atomic<bool> in_utf8{true};
   in_blocks(rows.size(), most, [&](std::size_t number, std::size_t end) {
@@ -79,16 +79,18 @@ SEXP code_texts(Rcpp::CharacterVector texts, int threads) {
   });
   if (!in_utf8) return R_NilValue;
   if (missing < rows.size()) distinct.erase(distinct.begin() + missing);
-  std::vector<int> rank = large_vector<int>(rows.size()), sorted;
-  sorted.reserve(rows.size());
-  for (const int text : order_of_texts(distinct, most, RPoll())) {
-    const std::size_t number = text + (static_cast<std::size_t>(text) >= missing);
-    rank[number] = static_cast<int>(sorted.size());
-    sorted.push_back(rows[number]);
-  }
+  std::vector<int> rank = large_vector<int>(rows.size()), sorted = large_vector<int>(rows.size());
+  const std::vector<int> order = order_of_texts(distinct, most, RPoll());
+  in_blocks(order.size(), most, [&](std::size_t place, std::size_t end) {
+    for (; place < end; ++place) {
+      const std::size_t number = order[place] + (static_cast<std::size_t>(order[place]) >= missing);
+      rank[number] = static_cast<int>(place);
+      sorted[place] = rows[number];
+    }
+  });
   if (missing < rows.size()) {
-    rank[missing] = static_cast<int>(sorted.size());
-    sorted.push_back(rows[missing]);
+    rank[missing] = static_cast<int>(order.size());
+    sorted.back() = rows[missing];
   }
   in_blocks(n, most, [&](std::size_t i, std::size_t end) {
     for (; i < end; ++i) to[i] = rank[before[Addresses::owner(values[i], first.size())] + to[i]];

@@ -44,14 +44,18 @@ bool begins_and_ends(SEXP text) {
 
 // TRUE for texts that are missing or hold nothing but white space.
 // [[Rcpp::export]]
-Rcpp::LogicalVector is_blank_text(Rcpp::CharacterVector text) {
+Rcpp::LogicalVector are_blank(Rcpp::CharacterVector text, int threads) {
   Rcpp::LogicalVector blank(text.size());
-  for (R_xlen_t i = 0; i < text.size(); ++i) {
-    const SEXP value = STRING_ELT(text, i);
-    const char* at = CHAR(value);
-    while (*at == ' ' || (*at >= '\t' && *at <= '\r')) ++at;
-    blank[i] = value == NA_STRING || *at == '\0';
-  }
+  const SEXP* const values = STRING_PTR_RO(text);
+  int* const to = LOGICAL(blank);
+  ridge::in_blocks(text.size(), door::threads(threads), [&](std::size_t i, std::size_t end) {
+    for (; i < end; ++i) {
+      fetch_soon(values, i, end);
+      const char* at = CHAR(values[i]);
+      while (*at == ' ' || (*at >= '\t' && *at <= '\r')) ++at;
+      to[i] = values[i] == NA_STRING || *at == '\0';
+    }
+  });
   return blank;
 }
 

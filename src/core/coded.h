@@ -208,7 +208,7 @@ Coded code_by_order(const Number* values, std::size_t n, int threads, IsMissing 
 class Addresses {
  public:
   // Which of several threads an address belongs to.
-  static std::size_t owner(const void* address, std::size_t threads) { return (hash(address) >> 52) % threads; }
+  static std::size_t owner(const void* address, std::size_t threads) { return (hash(address) >> 32) * threads >> 32; }
 
   explicit Addresses(std::size_t expected) {
     std::size_t size = 1024;
@@ -282,15 +282,23 @@ std::vector<std::vector<int>> number_things(const Thing* things, std::size_t n, 
   std::vector<std::vector<int>> first(owners);
   in_parallel(threads, [&](int t) {
     const std::size_t own = t;
-    const auto is_own = [&](std::size_t i) { return owners == 1 || Addresses::owner(things[i], owners) == own; };
     Addresses addresses(std::min<std::size_t>(n / owners, std::size_t{1} << 20));
-    for (std::size_t i = 0; i < n; ++i) {
-      if (t == 0 && (i & 0xfffff) == 0) poll();
-      if (i + 16 < n && is_own(i + 16)) addresses.fetch(things[i + 16]);
-      if (!is_own(i)) continue;
-      bool fresh;
-      numbers[i] = addresses.number_of(things[i], fresh);
-      if (fresh) first[own].push_back(static_cast<int>(i));
+    // Its own are picked out first: no processor can guess which they are.
+    std::vector<std::size_t> picked(std::size_t{1} << 14);
+    for (std::size_t from = 0; from < n; from += picked.size()) {
+      if (t == 0 && (from & 0xfffff) == 0) poll();
+      std::size_t count = 0;
+      for (std::size_t i = from; i < std::min(from + picked.size(), n); ++i) {
+        picked[count] = i;
+        count += owners == 1 || Addresses::owner(things[i], owners) == own;
+      }
+      for (std::size_t at = 0; at < count; ++at) {
+        if (at + 16 < count) addresses.fetch(things[picked[at + 16]]);
+        const std::size_t i = picked[at];
+        bool fresh;
+        numbers[i] = addresses.number_of(things[i], fresh);
+        if (fresh) first[own].push_back(static_cast<int>(i));
+      }
     }
   });
   return first;
