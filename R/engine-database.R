@@ -1,6 +1,7 @@
 # Records in a database. Questions become SQL: starts and ends are joined by equality to a small
-# table of days that says their numbers and their places among the periods, and from then on
-# there are only whole numbers, sums and window functions, which mean the same in every dialect.
+# table of days that says their numbers and their places among the periods (PostgreSQL counts the
+# numbers alone itself), and from then on there are only whole numbers, sums and window functions,
+# which mean the same in every dialect.
 # Only the answer leaves the database. The spans object itself holds no record: its columns only
 # say of which kind they are.
 

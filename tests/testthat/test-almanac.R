@@ -128,6 +128,12 @@ test_that("the schema is that of the register, and takes the observatory's alman
   skip_if_not_installed("jsonlite")
   held <- system.file("almanac", "almanac.schema.json", package = "almanacridge")
   expect_identical(paste(readLines(held, encoding = "UTF-8"), collapse = "\n"), trimws(almanacridge:::schema_text(), "right"))
+  # Words that several questions take stand there once, and each that is named is there.
+  tree <- jsonlite::read_json(held)
+  named <- unlist(tree, use.names = TRUE)
+  named <- unique(named[grepl("[$]ref$", names(named))])
+  expect_gt(length(named), 40)
+  expect_identical(setdiff(sub("#/definitions/", "", named, fixed = TRUE), names(tree$definitions)), character())
   judged <- run_python(c(
     "import json, sys", "try:", "    import jsonschema", "except ImportError:", "    print('none'); sys.exit()",
     "schema, good, bad = [json.loads(line) for line in sys.stdin.read().splitlines()]",

@@ -188,6 +188,8 @@ for (server in c("sqlite", "postgres")) {
     expect_match(told, "-- Who comes and who goes, by period\nWITH ")
     expect_no_match(told, "2024-0")
     expect_match(how_asked(result), "spans(start, end, key = who, as_of = \"2024-04-10\")", fixed = TRUE)
+    # PostgreSQL counts the days itself where nothing else is asked of them.
+    expect_identical(grepl("a temporary table of", how_asked(consecutive(x), as = "sql")), server != "postgres")
     # By group and period, with one behind the last.
     rows <- regmatches(told, gregexpr("(?<=-- rows fetched: )[0-9]+", told, perl = TRUE))[[1]]
     expect_length(rows, 3)
@@ -210,6 +212,28 @@ for (server in c("sqlite", "postgres")) {
     expect_output(print(x), "In a database, with the columns who, site, start and end.")
   })
 }
+
+test_that("days that PostgreSQL counts itself are those of memory, and others are not passed over", {
+  con <- connected("postgres")
+  records <- data.frame(who = c(1, 1, 2, 2, 3), start = day(c("1969-12-30", "1970-01-02", "2024-02-29", "2024-03-01", "2024-01-31")),
+                        end = day(c("1970-01-01", "1970-01-02", "2024-02-29", NA, "9999-12-31")))
+  x <- spans(records, start, end, key = who, means_open = "9999-12-31", as_of = "2024-04-10")
+  of_dates <- in_table(con, records)
+  of_moments <- dplyr::mutate(of_dates, dplyr::across(c("start", "end"), as.POSIXct))
+  for (table in list(of_dates, of_moments)) {
+    y <- suppressMessages(spans(table, start, end, key = who, means_open = "9999-12-31", as_of = "2024-04-10"))
+    expect_identical(as.data.frame(consecutive(y)), as.data.frame(consecutive(x)))
+    expect_identical(as.data.frame(consecutive(y, per = NULL, tolerance = 3)), as.data.frame(consecutive(x, per = NULL, tolerance = 3)))
+    expect_identical(as.data.frame(explain_count(y, "1970-01-01")), as.data.frame(explain_count(x, "1970-01-01")))
+  }
+  y <- suppressMessages(spans(of_dates, start, end, key = who, means_open = "9999-12-31", as_of = "2024-04-10"))
+  for (later in c("('infinity', 'infinity')", "('2031-01-01', '2031-02-01')", "(null, '2024-01-01')", "('2024-01-05', '2024-01-05')")) {
+    DBI::dbExecute(con, paste("insert into records_of_a_test (\"start\", \"end\") values", later))
+    expect_error(consecutive(y), "The table is not what it was when", class = "ridge_error_engine")
+    DBI::dbExecute(con, "delete from records_of_a_test where who is null")
+  }
+  expect_identical(as.data.frame(consecutive(y)), as.data.frame(consecutive(x)))
+})
 
 test_that("one that is gone, or may only be read, is told or does", {
   con <- connected("sqlite")
