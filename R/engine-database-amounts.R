@@ -23,7 +23,7 @@ days_in_database <- function(x) {
 
 # What amounts come to, read by one question; `values` says how they are read.
 amounts_in_database <- function(x, name, digits) {
-  refuse_of_shards(x, "What amounts are shared to")
+  if (in_shards(x)) return(amounts_in_shards(x, name, digits))
   if (is.null(digits)) {
     ridge_abort(c("A database shares amounts in whole units: {arg_name('digits')} must say which.",
                   i = "Say {arg_set('digits', 2)} for cents."), "argument", arg = "digits")
@@ -45,12 +45,31 @@ amounts_in_database <- function(x, name, digits) {
   missing <- fetched_totals(x, dplyr::filter(all, is.na(.data$value)),
                             "How many amounts are missing", records = dplyr::n())
   values$largest <- found$largest
-  if (found$records + missing$records < facts_of(x)$records || found$sizes > 2^53) {
-    ridge_abort("{.val {name}} holds amounts, or sums of them, too large to be kept exactly.",
-                "records", arg = "amount")
-  }
-  list(values = values, unit = 10^digits, sum = found$sum,
+  if (found$records + missing$records < facts_of(x)$records) refuse_large_amounts(name)
+  check_sums_fit(name, found$sizes)
+  list(values = values, unit = 10^digits, sum = found$sum, sizes = found$sizes,
        missing = as.integer(missing$records), finer = as.integer(found$finer))
+}
+
+# How they are read differs by table: of one they may all be whole.
+amounts_in_shards <- function(x, name, digits) {
+  all <- lapply(engine_of(x)$shards, amounts_in_database, name, digits)
+  joined <- lapply(stats::setNames(nm = c("sum", "sizes", "missing", "finer")), function(what) {
+    sum(vapply(all, function(own) as.double(own[[what]]), 0))
+  })
+  check_sums_fit(name, joined$sizes)
+  joined[c("missing", "finer")] <- lapply(joined[c("missing", "finer")], as.integer)
+  c(list(values = list(name = name, of_tables = lapply(all, `[[`, "values")),
+         unit = all[[1]]$unit), joined)
+}
+
+check_sums_fit <- function(name, sizes) {
+  if (sizes > 2^53) refuse_large_amounts(name)
+}
+
+refuse_large_amounts <- function(name) {
+  ridge_abort("{.val {name}} holds amounts, or sums of them, too large to be kept exactly.",
+              "records", arg = "amount")
 }
 
 amounts_in_all <- function(x, spans, unit, step) {
@@ -155,6 +174,9 @@ lies_in_sql <- function(place, from, to, con) {
 
 # Spans without an even share, by what is wrong with them.
 unshared_in_database <- function(x, question, over) {
+  if (in_shards(x)) {
+    return(over_shards(x, function(shard) unshared_in_database(shard, question, over)))
+  }
   facts <- facts_of(x)
   counts <- c(open = facts$open, empty = facts$empty, idle = 0)
   if (sum(counts) > 0 || is.null(over$measure)) return(counts)
@@ -181,6 +203,11 @@ late_open_in_database <- function(x) {
 # Units billed on the first day of each span, by period and group; the first row is what was
 # billed before all periods.
 billed_in_database <- function(x, groups, values, all) {
+  if (in_shards(x)) {
+    return(over_amounts(x, values, function(shard, own) {
+      billed_in_database(shard, groups, own, all)
+    }))
+  }
   size <- length(all$first)
   found <- with_there(x, groups, "records", value = values, f = function(spans, days) {
     spans <- dplyr::mutate(spans, by = .data$units)

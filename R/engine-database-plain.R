@@ -56,6 +56,11 @@ plain_count <- function(met, rule, of) {
 # Amounts in units once more: each span is joined to the periods it meets, and its share up to the
 # end of one is taken less that up to its begin.
 plain_shares_in_database <- function(x, axis, values, over, groups) {
+  if (in_shards(x)) {
+    return(over_amounts(x, values, function(shard, own) {
+      plain_shares_in_database(shard, axis, own, over, groups)
+    }))
+  }
   con <- engine_of(x)$source$con
   measure <- measure_in_days(axis, over)
   ends <- counts_last_day(engine_of(x)$source)

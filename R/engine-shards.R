@@ -80,8 +80,15 @@ groups_of.ridge_shards <- function(x, names) {
 
 #' @export
 levels_of.ridge_shards <- function(x, axis, groups, rule, of, values = NULL, ...) {
-  if (!is.null(values)) refuse_of_shards(x, "A limit of each record")
-  if (is.null(axis)) return(changes_in_shards(x, groups, of))
+  if (is.null(axis)) {
+    if (!is.null(values)) refuse_of_shards(x, "A limit of each record")
+    return(changes_in_shards(x, groups, of))
+  }
+  if (!is.null(values)) {
+    return(over_amounts(x, values, function(shard, own) {
+      levels_of(shard, axis, groups, rule, of, own)
+    }))
+  }
   if (!is_average(rule) && !adds_up(rule)) return(peak_in_shards(x, axis, groups, of))
   sum <- over_shards(x, function(shard) levels_of(shard, axis, groups, rule, of))
   days <- if (is_average(rule)) rep(axis$stop - axis$first, groups$size) else 1
@@ -195,8 +202,13 @@ cohorts_of.ridge_shards <- function(x, axis, groups, rule, returns, ...) {
 
 #' @export
 spread_of.ridge_shards <- function(x, axis, values, over, per, groups = NULL, ...) {
-  if (!is.null(values)) refuse_of_shards(x, "What amounts are shared to")
-  over_shards(x, function(shard) spread_of(shard, axis, values, over, per, groups))
+  over_amounts(x, values, function(shard, own) spread_of(shard, axis, own, over, per, groups))
+}
+
+# f() of each shard and of how its own amounts are read, added.
+over_amounts <- function(x, values, f) {
+  shards <- engine_of(x)$shards
+  Reduce(`+`, Map(f, shards, values$of_tables %||% rep(list(NULL), length(shards))))
 }
 
 #' @export
