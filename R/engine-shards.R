@@ -11,12 +11,14 @@ shards_engine <- function(shards) {
 # They are declared alike; how many records play no part is summed.
 spans_in_shards <- function(shards) {
   how <- conventions_of(shards[[1]])
-  for (name in intersect(c("left_out", "unseen", "dropped"), names(how))) {
+  for (name in intersect(counts_of_tables, names(how))) {
     how[[name]] <- sum(unlist(lapply(shards, function(shard) about(shard)[[name]])))
   }
   how$engine <- shards_engine(shards)
   new_spans(plain_tibble(shards[[1]]), how, integer())
 }
+
+counts_of_tables <- c("left_out", "unseen", "dropped")
 
 in_shards <- function(x) {
   inherits(engine_of(x), "ridge_shards")
@@ -173,6 +175,7 @@ joined_records <- function(x, all) {
   order <- order(rows)
   columns <- do.call(vctrs::vec_rbind, lapply(all, plain_tibble))
   how <- conventions_of(all[[1]])
+  for (name in intersect(counts_of_tables, names(how))) how[[name]] <- about(x)[[name]]
   for (flag in c("after_gap", "before_gap")) {
     flags <- unlist(lapply(all, function(part) about(part)[[flag]]))
     if (length(flags)) how[[flag]] <- flags[order]

@@ -72,6 +72,11 @@ test_that("amounts and lists of several tables are those of one, to the last dig
     function(x) consecutive(x, show = "records", tolerance = 2),
     function(x) movement(x, show = "records", by = "week", group = site),
     function(x) cohorts(x, show = "records", by = "quarter"))
+  # How many were left out is said of all tables.
+  few <- list(declare_all(shards_of_test(records, c("sqlite", "sqlite")), where = site == "north", row = id), declare_all(records, where = site == "north"))
+  for (ask in c(asks, list(gaps, function(x) roster(x, "2024-03-05")))) {
+    expect_identical(conventions(ask(few[[1]])), conventions(ask(few[[2]])))
+  }
   for (ask in asks) {
     expect_same_in_database(ask, x, m, deparse(body(ask))[1])
     checks <- reconcile(ask(x))
