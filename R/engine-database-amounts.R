@@ -59,7 +59,7 @@ amounts_in_shards <- function(x, name, digits) {
   })
   check_sums_fit(name, joined$sizes)
   joined[c("missing", "finer")] <- lapply(joined[c("missing", "finer")], as.integer)
-  c(list(values = list(name = name, of_tables = lapply(all, `[[`, "values")),
+  c(list(values = list(by_table = lapply(all, `[[`, "values")),
          unit = all[[1]]$unit), joined)
 }
 

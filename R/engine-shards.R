@@ -211,7 +211,7 @@ spread_of.ridge_shards <- function(x, axis, values, over, per, groups = NULL, ..
 # f() of each shard and of how its own amounts are read, added.
 over_amounts <- function(x, values, f) {
   shards <- engine_of(x)$shards
-  Reduce(`+`, Map(f, shards, values$of_tables %||% rep(list(NULL), length(shards))))
+  Reduce(`+`, Map(f, shards, values$by_table %||% rep(list(NULL), length(shards))))
 }
 
 #' @export
