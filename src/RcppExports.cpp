@@ -481,12 +481,12 @@ BEGIN_RCPP
 END_RCPP
 }
 // fixed_scale
-double fixed_scale(Rcpp::NumericVector values);
+double fixed_scale(SEXP values);
 RcppExport SEXP _almanacridge_fixed_scale(SEXP valuesSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type values(valuesSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type values(valuesSEXP);
     rcpp_result_gen = Rcpp::wrap(fixed_scale(values));
     return rcpp_result_gen;
 END_RCPP
@@ -805,12 +805,12 @@ BEGIN_RCPP
 END_RCPP
 }
 // amount_units
-SEXP amount_units(Rcpp::NumericVector amount, SEXP unit, int threads);
+SEXP amount_units(SEXP amount, SEXP unit, int threads);
 RcppExport SEXP _almanacridge_amount_units(SEXP amountSEXP, SEXP unitSEXP, SEXP threadsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type amount(amountSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type amount(amountSEXP);
     Rcpp::traits::input_parameter< SEXP >::type unit(unitSEXP);
     Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
     rcpp_result_gen = Rcpp::wrap(amount_units(amount, unit, threads));

@@ -42,8 +42,8 @@ SEXP code_whole(SEXP values, int threads) {
     return true;
   };
   const Coded coded =
-      whole ? coded_numbers(INTEGER(values), n, most, [](int value) { return value == NA_INTEGER; }, to)
-            : coded_numbers(REAL(values), n, most, is_na, to);
+      whole ? coded_numbers(INTEGER_RO(values), n, most, [](int value) { return value == NA_INTEGER; }, to)
+            : coded_numbers(REAL_RO(values), n, most, is_na, to);
   return coded.fits && !odd ? coded_list(codes, coded.rows) : R_NilValue;
 }
 
@@ -136,7 +136,7 @@ Rcpp::NumericVector hash_of_keys(Rcpp::List columns, double rows) {
                   "Keys must be texts or numbers, one for each row.");
     const bool texts = TYPEOF(column) == STRSXP;
     for (R_xlen_t i = 0; i < n; ++i) {
-      const std::uint64_t own = texts ? hash_of(STRING_ELT(column, i)) : hash_of(REAL(column)[i]);
+      const std::uint64_t own = texts ? hash_of(STRING_ELT(column, i)) : hash_of(REAL_RO(column)[i]);
       hash[i] = mixed(hash[i] + 0x9e3779b97f4a7c15ULL + own);
     }
   }

@@ -60,8 +60,8 @@ inline void check_spans(SEXP start, SEXP stop) {
   const R_xlen_t n = Rf_xlength(start);
   require(n == Rf_xlength(stop) && n < ridge::never<std::int32_t>(),
           "Starts and stops must be as many.");
-  if (TYPEOF(start) == INTSXP) check_spans(INTEGER(start), INTEGER(stop), n);
-  else check_spans(REAL(start), REAL(stop), n);
+  if (TYPEOF(start) == INTSXP) check_spans(INTEGER_RO(start), INTEGER_RO(stop), n);
+  else check_spans(REAL_RO(start), REAL_RO(stop), n);
 }
 
 inline void check_axis(SEXP first, SEXP stop) {
@@ -69,8 +69,8 @@ inline void check_axis(SEXP first, SEXP stop) {
   const R_xlen_t n = Rf_xlength(first);
   require(n == Rf_xlength(stop) && n < ridge::never<std::int32_t>(),
           "Periods must have a first tick and a stop each.");
-  if (TYPEOF(first) == INTSXP) check_axis(INTEGER(first), INTEGER(stop), n);
-  else check_axis(REAL(first), REAL(stop), n);
+  if (TYPEOF(first) == INTSXP) check_axis(INTEGER_RO(first), INTEGER_RO(stop), n);
+  else check_axis(REAL_RO(first), REAL_RO(stop), n);
 }
 
 inline void check_window(int from, int to, SEXP first) {
@@ -82,7 +82,7 @@ inline void check_window(int from, int to, SEXP first) {
 inline const int* codes(SEXP codes, R_xlen_t n, double size) {
   if (Rf_isNull(codes)) return nullptr;
   require(TYPEOF(codes) == INTSXP && Rf_xlength(codes) == n, "Codes must be as many as spans.");
-  const int* const values = INTEGER(codes);
+  const int* const values = INTEGER_RO(codes);
   const unsigned below = static_cast<unsigned>(std::min<double>(std::max(size, 0.0), 2147483647));
   int wrong = 0;
   for (R_xlen_t i = 0; i < n; ++i) wrong |= static_cast<unsigned>(values[i]) >= below;
@@ -109,8 +109,8 @@ inline const int* keys(SEXP key, SEXP start, bool starts_in_order = true) {
   const R_xlen_t n = Rf_xlength(start);
   const int* const values = codes(key, n, ridge::never<std::int32_t>());
   if (!values || !starts_in_order) return values;
-  const bool sorted = TYPEOF(start) == INTSXP ? by_key_and_start(values, INTEGER(start), n)
-                                              : by_key_and_start(values, REAL(start), n);
+  const bool sorted = TYPEOF(start) == INTSXP ? by_key_and_start(values, INTEGER_RO(start), n)
+                                              : by_key_and_start(values, REAL_RO(start), n);
   require(sorted, "Spans must come by key and start.");
   return values;
 }
@@ -120,7 +120,7 @@ inline void check_weights(SEXP weight, R_xlen_t n, double scale) {
   require(TYPEOF(weight) == REALSXP && Rf_xlength(weight) == n, "Weights must be as many as spans.");
   require(scale > 0 && std::isfinite(scale), "The scale of weights must be more than 0.");
   double sum = 0;
-  for (R_xlen_t i = 0; i < n; ++i) sum += std::fabs(REAL(weight)[i]);
+  for (R_xlen_t i = 0; i < n; ++i) sum += std::fabs(REAL_RO(weight)[i]);
   require(std::isfinite(sum) && sum * scale < 4.6e18, "Weights are missing, or too large to add up.");
 }
 
@@ -128,7 +128,7 @@ inline void check_amounts(SEXP amount, R_xlen_t n, bool rounded) {
   if (Rf_isNull(amount)) return;
   require(TYPEOF(amount) == REALSXP && Rf_xlength(amount) == n, "Amounts must be as many as spans.");
   for (R_xlen_t i = 0; i < n; ++i) {
-    const double value = REAL(amount)[i];
+    const double value = REAL_RO(amount)[i];
     require(!std::isinf(value) && !(rounded && std::fabs(value) > 9007199254740992.0),
             "An amount is too large to be spread.");
   }

@@ -43,9 +43,9 @@ SEXP span_extent(SEXP start, SEXP stop, int threads) {
   const int most = door::threads(threads);
   const std::size_t n = Rf_xlength(start);
   if (TYPEOF(start) == INTSXP) {
-    return extent_of(INTEGER(start), INTEGER(stop), n, never<int>(), most);
+    return extent_of(INTEGER_RO(start), INTEGER_RO(stop), n, never<int>(), most);
   }
-  return extent_of(REAL(start), REAL(stop), n, R_PosInf, most);
+  return extent_of(REAL_RO(start), REAL_RO(stop), n, R_PosInf, most);
 }
 
 namespace {
@@ -98,8 +98,8 @@ bool read_spans(const Start* start, const End* end, Block own, const DayRules ru
 // Calls read(values) with what a column of dates holds.
 template <class Read> void with_days(SEXP column, Read read) {
   door::require(TYPEOF(column) == INTSXP || TYPEOF(column) == REALSXP, "Dates must be numbers.");
-  if (TYPEOF(column) == INTSXP) read(INTEGER(column));
-  else read(REAL(column));
+  if (TYPEOF(column) == INTSXP) read(INTEGER_RO(column));
+  else read(REAL_RO(column));
 }
 
 }  // namespace

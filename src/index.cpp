@@ -15,7 +15,7 @@ namespace {
 template <class Put> void in_order(SEXP start, const Keys& keys, int threads, Put put) {
   const std::size_t n = Rf_xlength(start);
   if (TYPEOF(start) == INTSXP) {
-    return each_in_order(INTEGER(start), keys, n, threads, put, RPoll());
+    return each_in_order(INTEGER_RO(start), keys, n, threads, put, RPoll());
   }
   each_in_order(to_micros(start).data(), keys, n, threads, put, RPoll());
 }
@@ -44,7 +44,7 @@ struct Index {
     if (TYPEOF(starts) == INTSXP) {
       int* const own_start = INTEGER(start);
       int* const own_stop = INTEGER(stop);
-      const int* const from = INTEGER(stops);
+      const int* const from = INTEGER_RO(stops);
       in_order(starts, keys, threads, [=](std::size_t place, int record, int code, auto begin) {
         own_start[place] = static_cast<int>(begin);
         own_stop[place] = from[record];
@@ -54,8 +54,8 @@ struct Index {
     } else {
       double* const own_start = REAL(start);
       double* const own_stop = REAL(stop);
-      const double* const begins = REAL(starts);
-      const double* const from = REAL(stops);
+      const double* const begins = REAL_RO(starts);
+      const double* const from = REAL_RO(stops);
       in_order(starts, keys, threads, [=](std::size_t place, int record, int code, auto) {
         own_start[place] = begins[record];
         own_stop[place] = from[record];
@@ -101,11 +101,11 @@ SEXP numbered_records(SEXP start, SEXP stop, SEXP key, int threads) {
   const R_xlen_t n = Rf_xlength(start);
   door::require(TYPEOF(key) == INTSXP && Rf_xlength(key) == n, "Keys must be whole numbers, one for each record.");
   const int most = door::threads(threads);
-  const Reach<int> reach = reach_of(INTEGER(key), n, most, [](int) { return false; });
+  const Reach<int> reach = reach_of(INTEGER_RO(key), n, most, [](int) { return false; });
   const int size = reach.size(std::max(65536.0, 32.0 * n));
   if (size == 0 || reach.low == NA_INTEGER) return R_NilValue;
   Index index(TYPEOF(start), n);
-  index.fill(start, stop, {INTEGER(key), reach.low, size}, most);
+  index.fill(start, stop, {INTEGER_RO(key), reach.low, size}, most);
   return index.with_rows(number_sorted(INTEGER(index.key), INTEGER(index.order), n, most));
 }
 
@@ -141,8 +141,8 @@ SEXP chosen_index(SEXP start, SEXP stop, Rcpp::IntegerVector key, Rcpp::IntegerV
       INTEGER(index.order)[at++] = own;
     }
   };
-  if (TYPEOF(start) == INTSXP) take(INTEGER(start), INTEGER(stop), INTEGER(index.start), INTEGER(index.stop));
-  else take(REAL(start), REAL(stop), REAL(index.start), REAL(index.stop));
+  if (TYPEOF(start) == INTSXP) take(INTEGER_RO(start), INTEGER_RO(stop), INTEGER(index.start), INTEGER(index.stop));
+  else take(REAL_RO(start), REAL_RO(stop), REAL(index.start), REAL(index.stop));
   return index.with_rows(number_sorted(INTEGER(index.key), INTEGER(index.order), kept, most));
 }
 
@@ -159,6 +159,7 @@ SEXP first_met(Rcpp::IntegerVector ids) {
 
 // The scale at which sums of these weights or amounts are whole numbers.
 // [[Rcpp::export]]
-double fixed_scale(Rcpp::NumericVector values) {
-  return ridge::fixed_scale(values.begin(), values.size());
+double fixed_scale(SEXP values) {
+  door::require(TYPEOF(values) == REALSXP, "Weights and amounts must be numbers.");
+  return ridge::fixed_scale(REAL_RO(values), Rf_xlength(values));
 }

@@ -100,7 +100,7 @@ SEXP kernel_levels(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP group, int
       return levels_by_rule<std::int32_t>(by_rule, source, axis, locator, groups, 1, false, gather);
     }
     if (!Rf_isNull(weight)) {
-      const std::vector<std::int64_t> units = to_fixed(REAL(weight), Rf_xlength(weight), scale);
+      const std::vector<std::int64_t> units = to_fixed(REAL_RO(weight), Rf_xlength(weight), scale);
       const RecordSource<Tick, std::int64_t> source{spans, codes, units.data()};
       return levels_by_rule<std::int64_t>(by_rule, source, axis, locator, groups, scale, true, gather);
     }
@@ -137,7 +137,7 @@ SEXP kernel_flows(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP group, int 
     };
     const auto records = [&](auto& part, const auto& some) { move_records(some, part, all); };
     if (!Rf_isNull(weight)) {
-      const std::vector<std::int64_t> units = to_fixed(REAL(weight), Rf_xlength(weight), scale);
+      const std::vector<std::int64_t> units = to_fixed(REAL_RO(weight), Rf_xlength(weight), scale);
       return flows_of(std::int64_t{}, RecordSource<Tick, std::int64_t>{spans, codes, units.data()}, records);
     }
     if (!keys) {

@@ -34,7 +34,7 @@ auto with_distance(SEXP before, int origin, const Spans<Tick>& spans, Work work)
       if (spans.stop[i] != never<int>()) highest = std::max(highest, spans.stop[i]);
     }
     if (!Rf_isNull(before)) door::check_table(before, origin, lowest, highest);
-    if (!Rf_isNull(before)) return work(WorkingDaysBetween{INTEGER(before), origin});
+    if (!Rf_isNull(before)) return work(WorkingDaysBetween{INTEGER_RO(before), origin});
   }
   return work(TicksBetween<Tick>{});
 }
@@ -240,7 +240,7 @@ SEXP kernel_steps(SEXP start, SEXP stop, SEXP group, SEXP key, SEXP weight, doub
       });
     };
     if (!Rf_isNull(weight)) {
-      const std::vector<std::int64_t> units = to_fixed(REAL(weight), Rf_xlength(weight), scale);
+      const std::vector<std::int64_t> units = to_fixed(REAL_RO(weight), Rf_xlength(weight), scale);
       return steps_of(std::int64_t{}, RecordSource<Tick, std::int64_t>{spans, codes, units.data()}, [&](const auto& level) {
         return doubles_of(level, [&](std::int64_t units) { return units / scale; });
       });
@@ -261,7 +261,7 @@ Listed<Tick> listed(SEXP list, const Spans<Tick>& spans) {
   const SEXP id = VECTOR_ELT(list, 2), weight = VECTOR_ELT(list, 5);
   door::require(TYPEOF(id) == INTSXP && Rf_xlength(id) == n, "Records must have an id each.");
   door::check_weights(weight, n, 1);
-  return {spans.start, spans.stop, INTEGER(id), codes(3), codes(4), Rf_isNull(weight) ? nullptr : REAL(weight), spans.size};
+  return {spans.start, spans.stop, INTEGER_RO(id), codes(3), codes(4), Rf_isNull(weight) ? nullptr : REAL_RO(weight), spans.size};
 }
 
 void check_listed(SEXP list) {
@@ -303,8 +303,8 @@ SEXP kernel_minus(SEXP start, SEXP stop, SEXP key, SEXP first, SEXP last, SEXP s
   door::require(keys && away, "Spans are taken away by key.");
   const std::size_t n = Rf_xlength(start), m = Rf_xlength(first);
   if (TYPEOF(start) == INTSXP) {
-    return pieces_left(Spans<std::int32_t>{INTEGER(start), INTEGER(stop), n}, keys,
-                       Spans<std::int32_t>{INTEGER(first), INTEGER(last), m}, away);
+    return pieces_left(Spans<std::int32_t>{INTEGER_RO(start), INTEGER_RO(stop), n}, keys,
+                       Spans<std::int32_t>{INTEGER_RO(first), INTEGER_RO(last), m}, away);
   }
   const std::vector<std::int64_t> from = to_micros(start), to = to_micros(stop), out = to_micros(first), back = to_micros(last);
   return pieces_left(Spans<std::int64_t>{from.data(), to.data(), n}, keys, Spans<std::int64_t>{out.data(), back.data(), m}, away);
@@ -323,8 +323,8 @@ SEXP kernel_restated(SEXP now, SEXP was, bool by_start) {
   door::same_type(starts[0], starts[1]);
   const std::size_t n = Rf_xlength(starts[0]), m = Rf_xlength(starts[1]);
   if (TYPEOF(starts[0]) == INTSXP) {
-    return paired(listed(now, Spans<std::int32_t>{INTEGER(starts[0]), INTEGER(stops[0]), n}),
-                  listed(was, Spans<std::int32_t>{INTEGER(starts[1]), INTEGER(stops[1]), m}), by_start);
+    return paired(listed(now, Spans<std::int32_t>{INTEGER_RO(starts[0]), INTEGER_RO(stops[0]), n}),
+                  listed(was, Spans<std::int32_t>{INTEGER_RO(starts[1]), INTEGER_RO(stops[1]), m}), by_start);
   }
   const std::vector<std::int64_t> start = to_micros(starts[0]), stop = to_micros(stops[0]),
                                   earlier_start = to_micros(starts[1]), earlier_stop = to_micros(stops[1]);

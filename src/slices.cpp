@@ -104,8 +104,8 @@ SEXP repeat_numbers(SEXP values, Rcpp::IntegerVector times, int threads) {
                 "Numbers to repeat and times must be as many.");
   const Shield result(new_numbers(TYPEOF(values), total));
   const std::size_t n = times.size();
-  if (TYPEOF(values) == INTSXP) repeat_into(INTEGER(values), times.begin(), n, most, INTEGER(result));
-  else repeat_into(REAL(values), times.begin(), n, most, REAL(result));
+  if (TYPEOF(values) == INTSXP) repeat_into(INTEGER_RO(values), times.begin(), n, most, INTEGER(result));
+  else repeat_into(REAL_RO(values), times.begin(), n, most, REAL(result));
   return result;
 }
 
@@ -137,8 +137,8 @@ SEXP numbers_at(SEXP values, Rcpp::IntegerVector places, int threads) {
   door::require(size > 0 || n == 0, "There is nothing to take.");
   const Shield taken(new_numbers(TYPEOF(values), n));
   const bool sound = TYPEOF(values) == INTSXP
-                         ? take_at(INTEGER(values), size, places.begin(), n, most, INTEGER(taken))
-                         : take_at(REAL(values), size, places.begin(), n, most, REAL(taken));
+                         ? take_at(INTEGER_RO(values), size, places.begin(), n, most, INTEGER(taken))
+                         : take_at(REAL_RO(values), size, places.begin(), n, most, REAL(taken));
   door::require(sound, "Each place must be one of the values.");
   return taken;
 }

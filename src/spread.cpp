@@ -30,12 +30,12 @@ auto with_measure(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP measure, Ti
       int lowest = never<int>(), highest = -never<int>();
       for (const SEXP ticks : {start, stop, first, last}) {
         for (R_xlen_t i = 0; i < Rf_xlength(ticks); ++i) {
-          lowest = std::min(lowest, INTEGER(ticks)[i]);
-          highest = std::max(highest, INTEGER(ticks)[i]);
+          lowest = std::min(lowest, INTEGER_RO(ticks)[i]);
+          highest = std::max(highest, INTEGER_RO(ticks)[i]);
         }
       }
       door::check_table(VECTOR_ELT(measure, 0), Rf_asInteger(VECTOR_ELT(measure, 1)), lowest, highest);
-      return work(WorkingMeasure{INTEGER(VECTOR_ELT(measure, 0)), Rf_asInteger(VECTOR_ELT(measure, 1))});
+      return work(WorkingMeasure{INTEGER_RO(VECTOR_ELT(measure, 0)), Rf_asInteger(VECTOR_ELT(measure, 1))});
     }
   } else {
     if (!Rf_isNull(measure)) {
@@ -56,7 +56,7 @@ auto with_spread(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP measure, Wor
   });
 }
 
-const double* doubles_or_null(SEXP values) { return Rf_isNull(values) ? nullptr : REAL(values); }
+const double* doubles_or_null(SEXP values) { return Rf_isNull(values) ? nullptr : REAL_RO(values); }
 
 double as_double(Wide sum) { return static_cast<double>(sum); }
 
@@ -117,10 +117,10 @@ SEXP even_totals(const AmountSource<Tick, double>& source, int groups, const Axi
                  const Locator& locator, PeriodRange window, bool equal_parts, const Measure& measure,
                  SEXP known, const Gather& gather) {
   const Rates rates(source, locator, equal_parts, measure, gather.threads());
-  door::require(Rf_isNull(known) || (REAL(known)[0] >= rates.all.size() && REAL(known)[1] >= rates.largest),
+  door::require(Rf_isNull(known) || (REAL_RO(known)[0] >= rates.all.size() && REAL_RO(known)[1] >= rates.largest),
                 "There are more rates, or larger ones, than are known.");
   const double scale = Rf_isNull(known) ? rate_scale(rates.largest, rates.all.size(), axis)
-                                        : rate_scale(REAL(known)[1], static_cast<std::size_t>(REAL(known)[0]), axis);
+                                        : rate_scale(REAL_RO(known)[1], static_cast<std::size_t>(REAL_RO(known)[0]), axis);
   const auto units = [&](const auto& of, std::size_t i) { return static_cast<Wide>(std::nearbyint(of.amount[i] * scale)); };
   return gather(SpreadPart<Tick, Measure>(axis, groups, equal_parts, measure),
                 AmountSource<Tick, double>{source.spans, source.group, rates.all.data()},
@@ -131,8 +131,8 @@ SEXP even_totals(const AmountSource<Tick, double>& source, int groups, const Axi
 }
 
 void check_known_rates(SEXP known) {
-  door::require(Rf_isNull(known) || (TYPEOF(known) == REALSXP && Rf_xlength(known) == 2 && REAL(known)[0] >= 0 &&
-                                     REAL(known)[0] < 1e15 && REAL(known)[1] >= 0 && std::isfinite(REAL(known)[1])),
+  door::require(Rf_isNull(known) || (TYPEOF(known) == REALSXP && Rf_xlength(known) == 2 && REAL_RO(known)[0] >= 0 &&
+                                     REAL_RO(known)[0] < 1e15 && REAL_RO(known)[1] >= 0 && std::isfinite(REAL_RO(known)[1])),
                 "What is known of all rates is how many there are, and the largest.");
 }
 
@@ -155,14 +155,15 @@ double units_of(double amount, double unit) {
 // hold them exactly up to 2^53: `wrong` is the first place, from 1, of one that is larger. How many
 // are missing, and how many finer than the unit.
 // [[Rcpp::export]]
-SEXP amount_units(Rcpp::NumericVector amount, SEXP unit, int threads) {
-  const std::size_t n = amount.size();
+SEXP amount_units(SEXP amount, SEXP unit, int threads) {
+  door::require(TYPEOF(amount) == REALSXP, "Amounts must be numbers.");
+  const std::size_t n = Rf_xlength(amount);
   const bool rounded = !Rf_isNull(unit);
   const double each = rounded ? Rf_asReal(unit) : 1;
   door::require(each > 0, "A unit must be above zero.");
-  const double* const from = amount.begin();
-  const Shield units(rounded ? new_doubles(n) : static_cast<SEXP>(amount));
-  double* const to = REAL(units);
+  const double* const from = REAL_RO(amount);
+  const Shield units(rounded ? new_doubles(n) : amount);
+  double* const to = rounded ? REAL(units) : nullptr;
   const int most = door::threads(threads);
   std::vector<std::size_t> wrong(most, n), missing(most, 0), finer(most, 0);
   in_parallel(most, [&](int t) {
@@ -303,7 +304,7 @@ double kernel_largest_rate(SEXP start, SEXP stop, SEXP amount, SEXP first, SEXP 
   const int most = door::threads(threads);
   return with_spread(start, stop, first, last, measure, [&](auto spans, auto axis, const auto& locator, const auto& counted) {
     using Tick = std::remove_const_t<std::remove_pointer_t<decltype(axis.first)>>;
-    return Rates(AmountSource<Tick, double>{spans, nullptr, REAL(amount)}, locator, equal_parts, counted, most).largest;
+    return Rates(AmountSource<Tick, double>{spans, nullptr, REAL_RO(amount)}, locator, equal_parts, counted, most).largest;
   });
 }
 

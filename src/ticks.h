@@ -6,7 +6,7 @@
 #include "r-objects.h"
 
 inline std::vector<std::int64_t> to_micros(SEXP seconds) {
-  const double* values = REAL(seconds);
+  const double* values = REAL_RO(seconds);
   std::vector<std::int64_t> micros(Rf_xlength(seconds));
   for (std::size_t i = 0; i < micros.size(); ++i) {
     micros[i] = std::isinf(values[i]) ? ridge::never<std::int64_t>()
@@ -31,8 +31,8 @@ auto with_ticks(SEXP start, SEXP stop, SEXP first, SEXP last, Work work) {
   const std::size_t n = Rf_xlength(start);
   const int periods = Rf_length(first);
   if (TYPEOF(start) == INTSXP) {
-    const ridge::Spans<std::int32_t> spans{INTEGER(start), INTEGER(stop), n};
-    const ridge::Axis<std::int32_t> axis{INTEGER(first), INTEGER(last), periods};
+    const ridge::Spans<std::int32_t> spans{INTEGER_RO(start), INTEGER_RO(stop), n};
+    const ridge::Axis<std::int32_t> axis{INTEGER_RO(first), INTEGER_RO(last), periods};
     if (is_daily(axis)) return work(spans, axis, ridge::DailyLocator(axis));
     return work(spans, axis, ridge::TableLocator(axis));
   }
@@ -48,7 +48,7 @@ template <class Work> auto with_spans(SEXP start, SEXP stop, Work work) {
   door::check_spans(start, stop);
   const std::size_t n = Rf_xlength(start);
   if (TYPEOF(start) == INTSXP) {
-    return work(ridge::Spans<std::int32_t>{INTEGER(start), INTEGER(stop), n});
+    return work(ridge::Spans<std::int32_t>{INTEGER_RO(start), INTEGER_RO(stop), n});
   }
   const std::vector<std::int64_t> starts = to_micros(start), stops = to_micros(stop);
   return work(ridge::Spans<std::int64_t>{starts.data(), stops.data(), n});
