@@ -24,7 +24,7 @@ whole_days <- function(dates) {
 # Which of them are no days: infinite, or with a part of a day.
 no_whole_days <- function(dates) {
   days <- unclass(dates)
-  if (is.integer(days) || are_whole_days(days)) integer()
+  if (is.integer(days) || are_whole_days(as.double(days))) integer()
   else which(is.infinite(days) | days != floor(days))
 }
 

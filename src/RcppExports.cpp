@@ -83,12 +83,12 @@ BEGIN_RCPP
 END_RCPP
 }
 // are_whole_days
-bool are_whole_days(Rcpp::NumericVector days);
+bool are_whole_days(SEXP days);
 RcppExport SEXP _almanacridge_are_whole_days(SEXP daysSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type days(daysSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type days(daysSEXP);
     rcpp_result_gen = Rcpp::wrap(are_whole_days(days));
     return rcpp_result_gen;
 END_RCPP

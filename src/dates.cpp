@@ -96,9 +96,11 @@ Rcpp::IntegerVector day_numbers(Rcpp::IntegerVector year, Rcpp::IntegerVector mo
 
 // Are all that are there whole, and finite?
 // [[Rcpp::export]]
-bool are_whole_days(Rcpp::NumericVector days) {
-  for (R_xlen_t i = 0; i < days.size(); ++i) {
-    const double day = days[i];
+bool are_whole_days(SEXP days) {
+  door::require(TYPEOF(days) == REALSXP, "Days must be numbers.");
+  const double* const numbers = REAL_RO(days);
+  for (R_xlen_t i = 0; i < Rf_xlength(days); ++i) {
+    const double day = numbers[i];
     if (!std::isnan(day) && !(std::fabs(day) < 1e9 && day == std::floor(day))) return false;
   }
   return true;

@@ -215,3 +215,31 @@ test_that("how many threads there are is told by an option, by the environment o
   skip_on_os("windows")
   expect_identical(parallel::mccollect(parallel::mcparallel(thread_count()))[[1]], 1L)
 })
+
+# What an expression asks memory for, in bytes, of pieces as large as a column of a table of `n`.
+bytes_asked <- function(expr, n) {
+  file <- withr::local_tempfile()
+  utils::Rprofmem(file, threshold = 4 * n - 1)
+  withr::defer(utils::Rprofmem(NULL))
+  force(expr)
+  utils::Rprofmem(NULL)
+  lines <- grep("^[0-9]", readLines(file), value = TRUE)
+  stats::setNames(as.numeric(sub(" .*", "", lines)), sub("^[0-9]+ *:", "", lines))
+}
+
+test_that("columns that are shared with another object are read as they are, not copied first", {
+  skip_if_not(capabilities("profmem"))
+  n <- 100000
+  set.seed(3)
+  from <- day("2020-01-01") + sample.int(900, n, TRUE)
+  data <- data.frame(key = sample.int(900L, n, TRUE), from = from, share = runif(n), fee = round(runif(n, 1, 90), 2))
+  data$to <- data$from + sample.int(300, n, TRUE)
+  # As in any session, another object holds the same numbers.
+  shared <- lapply(data, unclass)
+  asked <- bytes_asked(x <- spans(data, from, to, key = key, weight = share, as_of = "2026-06-30"), n)
+  expect_equal(sum(grepl("day_spans", names(asked))), 2)
+  expect_true(all(asked < 5 * n))
+  asked <- bytes_asked(allocate(x, fee, to = "2026-12-31"), n)
+  expect_false(any(grepl("^\"(amount_units|fixed_scale)\"", names(asked))))
+  expect_identical(lapply(data, unclass), shared)
+})
