@@ -63,13 +63,28 @@ append_together <- function(part, names, by, files) {
   columns <- as.list(plain_tibble(part))[names]
   keys <- columns[by]
   at <- as.integer(hash_of_keys(unname(lapply(keys, plain_key)), nrow(part)) %% length(files)) + 1L
-  rows <- split(seq_len(nrow(part)), structure(at, levels = basename(files), class = "factor"))
-  for (i in which(lengths(rows) > 0)) {
-    block <- list(columns = slice_all(columns, rows[[i]]), rows = about(part)$rows[rows[[i]]])
+  order <- order(at, method = "radix")
+  counts <- tabulate(at, length(files))
+  for (i in which(counts > 0)) {
+    rows <- order[sum(counts[seq_len(i - 1)]) + seq_len(counts[i])]
+    block <- list(columns = lapply(columns, taken_at, rows), rows = about(part)$rows[rows])
     append_block(block, files[i])
   }
-  as.integer(lengths(rows) > 0)
+  as.integer(counts > 0)
 }
+
+# Days stay the whole numbers that they are.
+taken_at <- function(column, rows) {
+  if (is_plain_date(column)) .Date(values_at(unclass(column), rows))
+  else vctrs::vec_slice(column, rows)
+}
+
+put_together <- function(columns) {
+  if (all(vapply(columns, is_plain_date, NA))) .Date(vctrs::vec_c(!!!lapply(columns, unclass)))
+  else vctrs::vec_c(!!!columns)
+}
+
+is_plain_date <- function(column) identical(attributes(column), list(class = "Date"))
 
 # Factors of one value may have other codes in other files.
 plain_key <- function(key) {
@@ -99,7 +114,7 @@ read_together <- function(path, count, how) {
   on.exit(close(con))
   blocks <- lapply(seq_len(count), function(i) unserialize(con))
   columns <- lapply(stats::setNames(nm = names(blocks[[1]]$columns)), function(name) {
-    vctrs::vec_c(!!!lapply(blocks, function(block) block$columns[[name]]))
+    put_together(lapply(blocks, function(block) block$columns[[name]]))
   })
   rows <- unlist(lapply(blocks, `[[`, "rows"))
   new_spans(tibble::new_tibble(columns, nrow = length(rows)), how, rows)

@@ -56,9 +56,10 @@ record_files <- function(path, format = NULL, memory = "2 GB", together = FALSE,
   new_files(found$files, found$format, reading, memory, together, asked)
 }
 
-# What is worked out later, `cells` and `sound`, is what columns and files proved to be.
+# What is worked out later, `cells` and `known`, is what columns and files proved to be.
 new_files <- function(files, format, reading, memory, together, asked) {
-  heads <- heads_of_files(files, format, reading)
+  known <- new.env(parent = emptyenv())
+  heads <- heads_of_files(files, format, reading, known)
   check_same_columns(files, heads)
   # A key that lies in one file has to lie in one part.
   size <- if (together) Inf else bytes_of_part(memory)
@@ -66,17 +67,17 @@ new_files <- function(files, format, reading, memory, together, asked) {
   structure(list(asked = asked, files = files, format = format, reading = reading,
                  columns = heads[[1]], pieces = pieces, memory = memory, together = together,
                  seen = file.info(files, extra_cols = FALSE)[c("size", "mtime")],
-                 cells = new.env(parent = emptyenv()), sound = new.env(parent = emptyenv())),
+                 cells = new.env(parent = emptyenv()), known = known),
             class = "ridge_files")
 }
 
-heads_of_files <- function(files, format, reading) {
+heads_of_files <- function(files, format, reading, known) {
   if (format != "parquet") {
     return(lapply(files, head_of_text, format, reading))
   }
   need_package("nanoparquet", "Reading Parquet")
   refuse_layout(reading$layout, files[1], FALSE)
-  parquet_heads(files, reading$tz)
+  parquet_heads(files, reading$tz, known)
 }
 
 # The endings by which files of a format are known.

@@ -55,19 +55,20 @@ plain_json_columns <- function(table) {
   table
 }
 
-# Where all columns needed are there, only these are read. `sound`: it was read before, and is
-# what it was.
-read_parquet_table <- function(path, tz = NULL, needed = NULL, sound = FALSE) {
+# Where all columns needed are there, only these are read. `known`: what look_at_parquet() saw,
+# where the file is what it was.
+read_parquet_table <- function(path, tz = NULL, needed = NULL, known = NULL) {
   need_package("nanoparquet", "Reading Parquet")
   plain <- unpacked(path)
   # A description of types that it cannot use it warns of, and does without.
   read <- function(columns = NULL) {
     suppressWarnings(nanoparquet::read_parquet(as.character(plain), col_select = columns))
   }
-  if (!sound && !sound_parquet(plain, read)) {
+  known <- known %||% look_at_parquet(plain)
+  if (!known$read && !survives_parquet(plain, read, known)) {
     refuse_file(path, "it is damaged, or no Parquet.", "Parquet")
   }
-  table <- tryCatch(read(parquet_columns(plain, needed)), error = function(cnd) {
+  table <- tryCatch(read(parquet_columns(plain, needed, known$told)), error = function(cnd) {
     refuse_file(path, conditionMessage(cnd), "Parquet")
   })
   table <- as.data.frame(table)
@@ -76,43 +77,57 @@ read_parquet_table <- function(path, tz = NULL, needed = NULL, sound = FALSE) {
   table
 }
 
+# Whether a file has an end, and sound pages; and what is known later: what it tells of itself, and
+# whether it was read.
+look_at_parquet <- function(plain) {
+  whole <- complete_parquet_file(plain)
+  list(whole = whole, sound = whole && parquet_is_sound(plain), told = NULL, read = FALSE)
+}
+
 # Where the pages are sound only what describes the columns is left to try.
-sound_parquet <- function(plain, read) {
-  tried <- if (parquet_is_sound(plain)) function() read(integer()) else read
-  complete_parquet_file(plain) && survives_reading(plain, tried)
+survives_parquet <- function(plain, read, known) {
+  tried <- if (known$sound) function() read(integer()) else read
+  known$whole && survives_reading(plain, tried)
 }
 
 # The columns to select: NULL for all of them.
-parquet_columns <- function(plain, needed) {
+parquet_columns <- function(plain, needed, told) {
   if (is.null(needed)) {
     return(NULL)
   }
-  names <- names_in_parquet(plain)
+  names <- (told %||% told_of_parquet(plain))$names
   if (all(needed %in% names) && !anyDuplicated(names)) needed
 }
 
-# Of columns that are no lists of others.
-names_in_parquet <- function(plain) {
-  schema <- suppressWarnings(nanoparquet::read_parquet_schema(as.character(plain)))[-1, ]
-  if (all(is.na(schema$num_children))) schema$name else character()
+# How many records there are, the names of columns that are no lists of others, and all that is
+# said of the columns.
+told_of_parquet <- function(plain) {
+  told <- suppressWarnings(nanoparquet::read_parquet_metadata(as.character(plain)))
+  columns <- told$schema[-1, ]
+  list(rows = told$file_meta_data$num_rows,
+       names = if (all(is.na(columns$num_children))) columns$name else character(),
+       columns = as.list(told$schema[setdiff(names(columns),
+                                             c("file_name", "repetition_type", "r_type"))]))
 }
 
 # The columns of files without a row of them. A file that says the same of its columns as the
 # first one has them too, and need not be read for that.
-parquet_heads <- function(paths, tz) {
-  first <- tibble::as_tibble(read_parquet_table(paths[1], tz))[0, ]
-  told <- told_of_columns(paths[1])
+parquet_heads <- function(paths, tz, known) {
+  for (path in paths) {
+    seen <- look_at_parquet(path)
+    if (seen$sound) seen$told <- told_of_parquet(path)
+    assign(path, seen, known)
+  }
+  head_of <- function(path) {
+    tibble::as_tibble(read_parquet_table(path, tz, known = known[[path]]))[0, ]
+  }
+  columns <- known[[paths[1]]]$told$columns
+  first <- head_of(paths[1])
   heads <- lapply(paths[-1], function(path) {
-    same <- complete_parquet_file(path) && parquet_is_sound(path) &&
-      identical(told_of_columns(path), told)
-    if (same) first else tibble::as_tibble(read_parquet_table(path, tz))[0, ]
+    same <- !is.null(columns) && identical(known[[path]]$told$columns, columns)
+    if (same) first else head_of(path)
   })
   c(list(first), heads)
-}
-
-told_of_columns <- function(path) {
-  schema <- suppressWarnings(nanoparquet::read_parquet_schema(path.expand(path)))
-  as.list(schema[setdiff(names(schema), c("file_name", "repetition_type", "r_type"))])
 }
 
 complete_parquet_file <- function(plain) {

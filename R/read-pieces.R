@@ -69,18 +69,18 @@ cut_out <- function(piece) {
 }
 
 parquet_piece <- function(source, piece, names) {
-  rows <- nanoparquet::read_parquet_info(path.expand(piece$file))$num_rows
-  need <- rows * (8 * length(names) + 40)
+  known <- source$known[[piece$file]]
+  told <- known$told %||% told_of_parquet(path.expand(piece$file))
+  need <- told$rows * (8 * length(names) + 40)
   if (need > source$memory) {
     ridge_abort(
-      c(paste("{.file {piece$file}} has {format_number(rows)} records, which need",
+      c(paste("{.file {piece$file}} has {format_number(told$rows)} records, which need",
               "{format_size(need)}; a part may take {format_size(source$memory)}."),
         i = "Allow more with {arg_name('memory')}, or write it as several files."), "size",
       value = piece$file)
   }
-  sound <- !is.null(source$sound[[piece$file]])
-  table <- read_parquet_table(piece$file, source$reading$tz, names, sound)
-  assign(piece$file, TRUE, source$sound)
+  table <- read_parquet_table(piece$file, source$reading$tz, names, known)
+  assign(piece$file, utils::modifyList(known, list(told = told, read = TRUE)), source$known)
   table
 }
 

@@ -291,10 +291,10 @@ check_same_kind <- function(start, end, names) {
 declare_spans <- function(data, names, what, found, source, told) {
   aside <- reasons_with_rows(data, found, source)
   if (isTRUE(told$without_key)) names$key <- character()
-  data[[names$start]] <- what$start$values
-  if (has_end_column(names)) {
-    data[[names$end]] <- what$end$as_given
-  }
+  columns <- as.list(data)
+  columns[[names$start]] <- what$start$values
+  if (has_end_column(names)) columns[[names$end]] <- what$end$as_given
+  data <- tibble::new_tibble(columns, nrow = nrow(data))
   told$reading <- source$reading
   conventions <- list(
     names = names, timeline = what$timeline, end_counts = what$end_counts,

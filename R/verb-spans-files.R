@@ -112,8 +112,10 @@ part_declarer <- function(names, means_open, told, what) {
 
 # Rows are counted on from part to part, as integers as long as they are.
 rows_behind <- function(before, n) {
-  rows <- as.double(before) + seq_len(n)
-  if (before + n <= .Machine$integer.max) as.integer(rows) else rows
+  if (n == 0) {
+    return(integer())
+  }
+  seq(before + 1, before + n)
 }
 
 # A part without a record that could be used does not know what starts and ends are.
