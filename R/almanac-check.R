@@ -56,7 +56,7 @@ read_words_at <- function(book, tree, at, rows) {
 }
 
 value_kinds <- c("text", "texts", "choice", "flag", "yes_no", "number", "limit", "pairs", "column",
-                 "columns", "grain", "file", "files")
+                 "columns", "grain", "file", "files", "tables")
 
 read_value_at <- function(book, row, value, at) {
   if (is.null(value)) {
@@ -76,7 +76,7 @@ value_of_row <- function(row, value) {
   if (!is.character(value) || !is.null(names(value))) {
     usage_abort("{.code {word}} takes {takes_words(row)}, not {seen_text(value)}.")
   }
-  if (row$kind %in% c("texts", "columns", "files")) {
+  if (row$kind %in% c("texts", "columns", "files", "tables")) {
     for (one in value) filled(row, one)
     if (!is.null(row$values)) for (one in value) one_of(row, one, row$values)
     return(value)
@@ -92,7 +92,7 @@ value_of_row <- function(row, value) {
 }
 
 takes_words <- function(row) {
-  switch(row$kind, texts = , columns = , files = "one value, or a list of them",
+  switch(row$kind, texts = , columns = , files = , tables = "one value, or a list of them",
          number = "a number", flag = , yes_no = "true or false",
          choice = paste("one of", or_list(row$values)), column = "the name of a column",
          "one value")

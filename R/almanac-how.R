@@ -91,6 +91,9 @@ option_words <- function(told) {
     value <- told[[word]]
     if (row$kind == "flag") return(if (isTRUE(value)) paste0("--", row$name))
     if (row$kind == "pairs") return(pair_words(row, value))
+    if (row$kind == "tables") {
+      return(paste0("--", row$name, vapply(value, spell_option_value, "", row = row)))
+    }
     many <- row$kind %in% c("texts", "columns") && any(grepl(",", value, fixed = TRUE))
     if (many) refuse_to_spell(word)
     paste0("--", row$name, spell_option_value(row, value))

@@ -157,12 +157,12 @@ records_part <- function(edition) {
                           lapply(names(edition$records), one))
 }
 
-# The table of a database that the records lie in.
-table_told <- function(table) {
-  if (!is.null(table)) {
-    htmltools::tags$li(htmltools::tags$code(printable_text(table$table)), " of ",
-                       htmltools::tags$code(printable_text(table$database)))
-  }
+# The tables of a database that the records lie in.
+table_told <- function(told) {
+  lapply(told$table, function(table) {
+    htmltools::tags$li(htmltools::tags$code(printable_text(table)), " of ",
+                       htmltools::tags$code(printable_text(told$database)))
+  })
 }
 
 colophon <- function(edition) {

@@ -64,7 +64,7 @@ schema_of_row <- function(row) {
   by_name <- function(name) list(type = "object", additionalProperties = schema_held(name))
   in_order <- function(name) list(type = "array", items = schema_held(name))
   switch(row$kind, flag = , yes_no = list(type = "boolean"), number = list(type = "number"),
-         texts = , columns = , files = many,
+         texts = , columns = , files = , tables = many,
          pairs = list(type = "object", additionalProperties = many),
          settings = schema_held("settings"), expect = schema_held("expect"),
          calendars = by_name("calendar"), records = by_name("records"), lists = in_order("further"),

@@ -31,7 +31,7 @@ in_another <- function(given, name) {
 
 # A second table is asked by the connection of the first one: both are seen in one state.
 on_its_connection <- function(given, x) {
-  if (in_database(x)) given$con <- engine_of(x)$source$con
+  if (in_database(x)) given$con <- connection_of(x)
   given
 }
 
@@ -47,7 +47,8 @@ read_database <- function(given) {
 }
 
 declare_table_given <- function(con, given, verb) {
-  ready <- list(records = named_table(con, given$table), start = given$start,
+  tables <- lapply(given$table, named_table, con = con)
+  ready <- list(records = if (length(tables) == 1) tables[[1]] else tables, start = given$start,
                 end = end_given(given))
   declare_given(ready, given, function(...) {
     verb(..., where = !!given$where, row = !!by_names(given$row))

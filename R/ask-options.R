@@ -1,7 +1,7 @@
 # One row for each option of the command line. The same name means the same everywhere.
 #   kind: "text", "number", "limit" (a number, a column or a file), "texts" (comma between),
 #     "choice" (of `values`), "flag", "yes_no", "pairs" (NAME=VALUE, may be repeated), "column",
-#     "columns", "grain", "file", "files" (may be repeated)
+#     "columns", "grain", "file"; "files" and "tables" (may be repeated)
 #   arg: the argument in R; `also`: other arguments that it feeds, so that a message about
 #     one of them names the option.
 
@@ -111,7 +111,9 @@ source_options <- function() list(
   database = option_row("text", "ADDRESS",
                         paste("postgresql://USER@HOST/NAME, sqlite:FILE, duckdb:FILE or",
                               "odbc:NAME, in place of a file")),
-  table = option_row("text", "NAME", "of the database: a table or a view, or SCHEMA.NAME"),
+  table = option_row("tables", "NAME",
+                     paste("of the database: a table or a view, or SCHEMA.NAME; said more than",
+                           "once, each holds the records of its own keys")),
   row = option_row("column", "COLUMN", "of the table: what numbers its records, to show which"),
   timeout = option_row("number", "SECONDS", "how long a statement may take in the database"),
   "show-sql" = option_row("flag", "", "note the statements that the database was asked"),

@@ -16,7 +16,7 @@ read_option <- function(row, value) {
     number = read_number(row, value),
     texts = , columns = read_words(row, value),
     column = , text = , grain = , file = , limit = filled(row, value),
-    files = vapply(strsplit(value, "\n", fixed = TRUE)[[1]], filled, "", row = row,
+    files = , tables = vapply(strsplit(value, "\n", fixed = TRUE)[[1]], filled, "", row = row,
                    USE.NAMES = FALSE),
     pairs = read_pairs(row, strsplit(value, "\n", fixed = TRUE)[[1]]),
     value)

@@ -125,7 +125,7 @@ as_optparse <- function(row) {
 }
 
 # What joins the values of an option that is said more than once; others may not be.
-joins <- c(pairs = "\n", files = "\n", texts = ",", columns = ",")
+joins <- c(pairs = "\n", files = "\n", tables = "\n", texts = ",", columns = ",")
 
 # --keep a=1 --keep b=2 becomes one option, its parts a line each.
 join_repeated <- function(words, options) {

@@ -6,7 +6,7 @@
 records_behind.ridge_database <- function(x, which, columns = character()) {
   source <- engine_of(x)$source
   if (!is.null(which$less)) refuse_in_database(arg_name("less"))
-  check_row_named(source)
+  check_row_named(source$names)
   declared <- core_columns(source$names[c("start", "end", "key")])
   names <- intersect(names(x), c(declared, columns))
   own <- numbered_names("column", c(source$names$row, names))
@@ -41,7 +41,7 @@ beside_others <- function(x, which, f) {
   if (!identical(other$con, engine_of(x)$source$con)) {
     refuse_in_database("A question about tables in two places")
   }
-  check_row_named(other)
+  check_row_named(other$names)
   with_days(other, numbered_names("other", which$its), function(others, days) {
     refuse_changed(which$with, others)
     f(others)
@@ -61,8 +61,8 @@ chosen_in_sql <- function(x, spans, which, inside, others) {
          suspect = suspects_in_sql(spans, which, inside, others, row))
 }
 
-check_row_named <- function(source) {
-  if (is.null(source$names$row)) {
+check_row_named <- function(names) {
+  if (is.null(names$row)) {
     ridge_abort(
       c("This answer shows records, and nothing says which is which in a database.",
         i = "Name the column that numbers them: {in_r('`row = id` in spans()', '--row COLUMN')}."),

@@ -27,7 +27,7 @@ with_both_lists <- function(both, asked, f) {
   sources <- lapply(both, function(x) engine_of(x)$source)
   con <- sources$now$con
   if (!identical(con, sources$was$con)) refuse_in_database("A question about tables in two places")
-  for (source in sources) check_row_named(source)
+  for (source in sources) check_row_named(source$names)
   listed <- function(side, g) {
     x <- both[[side]]
     with_days(sources[[side]], listed_columns(x, asked), function(spans, days) {

@@ -2,9 +2,17 @@
 # kept beside it until the connection is closed. No row of it is fetched.
 
 slices_in_database <- function(x, axis, asked) {
-  refuse_of_shards(x, "A scaffold")
+  if (in_shards(x)) check_one_database(x, "A scaffold")
+  source <- source_asked(x)
+  rows <- if (in_shards(x)) over_shards(x, slices_in_sql, dplyr::union_all, axis, asked)
+  else slices_in_sql(x, axis, asked)
+  # As one statement of steps: nested in each other they are deeper than some databases follow.
+  answered(dplyr::tbl(source$con, in_steps(rows, source$writer)), "The rows of the scaffold")
+}
+
+slices_in_sql <- function(x, axis, asked) {
   source <- engine_of(x)$source
-  if (asked$every_period && asked$of == "records") check_row_named(source)
+  if (asked$every_period && asked$of == "records") check_row_named(source$names)
   all <- all_periods(axis)
   source <- with_further_days(source, c(all$first, all$stop))
   days <- put_days(source, places_of_both(all, source, asked$rule))$table
@@ -18,10 +26,8 @@ slices_in_database <- function(x, axis, asked) {
   there <- dplyr::filter(spans, .data$start < .data$stop)
   rows <- if (asked$of == "keys") rows_of_keys_in_sql(x, there, days, periods, length(all$first))
   else rows_of_records_in_sql(source$con, there, periods, length(all$first))
-  rows <- if (asked$every_period) every_period_in_sql(spans, rows, periods, own)
+  if (asked$every_period) every_period_in_sql(spans, rows, periods, own)
   else dated_rows_in_sql(source, rows, days, own, asked$label)
-  # As one statement of steps: nested in each other they are deeper than some databases follow.
-  answered(dplyr::tbl(source$con, in_steps(rows, source$writer)), "The rows of the scaffold")
 }
 
 # In which of all periods a day is, by the rule and by any day.
@@ -134,6 +140,6 @@ rows_by_period <- function(rows, x, counted) {
   found <- fetched(x, dplyr::summarise(by_period, rows = dplyr::n(),
                                        value = sum(.data$value, na.rm = TRUE)),
                    "The rows of the scaffold, by period")
-  found$period <- dates_from_database(found$period, engine_of(x)$source$kinds[["start"]])
+  found$period <- dates_from_database(found$period, source_asked(x)$kinds[["start"]])
   found
 }

@@ -12,7 +12,7 @@ fetched <- function(x, table, step) {
   lapply(found, function(column) if (inherits(column, "integer64")) as.double(column) else column)
 }
 
-source_asked <- function(x) if (inherits(x, "ridge_spans")) engine_of(x)$source else x
+source_asked <- function(x) if (inherits(x, "ridge_spans")) engine_of(first_table(x))$source else x
 
 # Counts, sums and extremes of all rows of a table, by name. With an `entry` among the texts of the
 # source they are not written again for the next question. dplyr::summarise() comes to the same, but

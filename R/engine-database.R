@@ -124,7 +124,7 @@ is_postgres <- function(con) {
 }
 
 close_database <- function(x) {
-  suppressWarnings(try(DBI::dbDisconnect(engine_of(x)$source$con), silent = TRUE))
+  suppressWarnings(try(DBI::dbDisconnect(connection_of(x)), silent = TRUE))
 }
 
 # Of this process. A name is free again when its table is gone, as statements with the same name

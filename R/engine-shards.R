@@ -18,15 +18,15 @@ spans_in_shards <- function(shards) {
   new_spans(plain_tibble(shards[[1]]), how, integer())
 }
 
-counts_of_tables <- c("left_out", "unseen", "dropped")
+counts_of_tables <- c("left_out", "unseen", "dropped", "aside_count")
 
 in_shards <- function(x) {
   inherits(engine_of(x), "ridge_shards")
 }
 
 # f() of each shard, put together by add().
-over_shards <- function(x, f, add = `+`) {
-  Reduce(add, lapply(engine_of(x)$shards, f))
+over_shards <- function(x, f, add = `+`, ...) {
+  Reduce(add, lapply(engine_of(x)$shards, f, ...))
 }
 
 # Two tables may name other days as their first and last; what of them is empty knows none.
@@ -222,6 +222,29 @@ stretches_of.ridge_shards <- function(x, names, far, table = NULL, between = FAL
     list(stretches_of(shard, names, far, table, between, tags, places))
   }, c)
   in_order_of_lines(found, names, between)
+}
+
+first_table <- function(x) if (in_shards(x)) engine_of(x)$shards[[1]] else x
+
+# Of records of which the first table stands for all.
+connection_of <- function(x) engine_of(first_table(x))$source$con
+
+# What is asked of all tables in one statement.
+check_one_database <- function(x, what) {
+  at <- lapply(engine_of(x)$shards, connection_of)
+  if (!all(vapply(at, identical, NA, at[[1]]))) {
+    ridge_abort(c("{what} is not answered over tables in several databases.",
+                  i = "Ask it of each table by itself."), "engine", value = what)
+  }
+}
+
+forget_aside <- function(x) {
+  for (shard in if (in_shards(x)) engine_of(x)$shards else list(x)) engine_of(shard)$source$forget()
+}
+
+aside_in_shards <- function(x) {
+  check_one_database(x, "What is set aside")
+  over_shards(x, function(shard) about(shard)$aside, dplyr::union_all)
 }
 
 #' @export

@@ -2,7 +2,7 @@
 # there; records that cannot be used are looked at as they came.
 
 known_in_database <- function(x) {
-  refuse_of_shards(x, "What is wrong with records")
+  if (in_shards(x)) check_one_database(x, "What is wrong with records")
   names <- setdiff(names(x)[vapply(plain_tibble(x), is.character, NA)], about(x)$names$row)
   spellings <- lapply(stats::setNames(names, names), function(name) {
     if (name %in% about(x)$names$key || few_labels(x, name)) spellings_in(twins_in_sql(x, name))
@@ -10,8 +10,16 @@ known_in_database <- function(x) {
   list(middle = middle_half(days_in_sql(x)), spellings = Filter(Negate(is.null), spellings))
 }
 
+# The texts of a column, of all tables.
+texts_in_sql <- function(x, name) {
+  if (in_shards(x)) return(over_shards(x, texts_in_sql, dplyr::union_all, name))
+  texts <- dplyr::transmute(engine_of(x)$source$table, text = .data[[!!name]])
+  dplyr::filter(texts, !is.na(.data$text))
+}
+
 # How often each day is a start or an end.
 days_in_sql <- function(x) {
+  if (in_shards(x)) return(over_shards(x, days_in_sql, function(a, b) Map(c, a, b)))
   found <- with_days(engine_of(x)$source, NULL, function(spans, days) {
     dated <- dplyr::transmute(spans, day = .data$start)
     if ("end_number" %in% colnames(spans)) {
@@ -27,8 +35,7 @@ days_in_sql <- function(x) {
 
 # Texts of which there are as many as records name something each.
 few_labels <- function(x, name) {
-  labels <- dplyr::distinct(dplyr::transmute(engine_of(x)$source$table, text = .data[[!!name]]))
-  labels <- dplyr::filter(labels, !is.na(.data$text))
+  labels <- dplyr::distinct(texts_in_sql(x, name))
   found <- fetched_totals(x, labels, paste("How many different texts", name, "has"),
                           labels = dplyr::n())
   found$labels <= max(20, facts_of(x)$records / 2)
@@ -36,8 +43,7 @@ few_labels <- function(x, name) {
 
 # Those that differ from another in case, spaces and hyphens alone.
 twins_in_sql <- function(x, name) {
-  texts <- dplyr::transmute(engine_of(x)$source$table, text = .data[[!!name]])
-  texts <- dplyr::group_by(dplyr::filter(texts, !is.na(.data$text)), .data$text)
+  texts <- dplyr::group_by(texts_in_sql(x, name), .data$text)
   texts <- dplyr::summarise(texts, records = dplyr::n(), .groups = "drop")
   folded <- quote(.data$text)
   for (sign in c(" ", "-", "_")) folded <- rlang::call2("REPLACE", folded, sign, "")
@@ -51,11 +57,17 @@ twins_in_sql <- function(x, name) {
 
 # What is wrong with those that were set aside: list(found, aside, rows).
 unusable_in_database <- function(x) {
+  if (in_shards(x)) {
+    return(over_shards(x, unusable_in_database, function(a, b) {
+      list(found = rbind(a$found, b$found), aside = vctrs::vec_rbind(a$aside, b$aside),
+           rows = c(a$rows, b$rows))
+    }))
+  }
   source <- engine_of(x)$source
   if (is.null(source$aside)) {
     return(list(found = find_nothing(), aside = tibble::tibble(), rows = integer()))
   }
-  check_row_named(source)
+  check_row_named(source$names)
   aside <- fetched(x, source$aside, "The records that are set aside")
   columns <- stats::setNames(aside[-(1:2)], colnames(source$table))
   what <- read_from_database(x, columns)

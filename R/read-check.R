@@ -35,10 +35,11 @@ finding_severity <- c(
 #' Of a table in a database, which needs `row`, records that a finding can be of are chosen there
 #' and looked at here, with the ones beside which it is one. Records are equal there where all
 #' columns but `row` are, and spellings differ in case, spaces, hyphens and underscores, but not in
-#' accents; capitals are those that its `LOWER()` knows.
+#' accents; capitals are those that its `LOWER()` knows. Several tables, each with the records of
+#' its own keys, are looked at as one where one database holds them.
 #'
-#' @param x A data frame of records, [record_files()], a table in a database, or a [spans()]
-#'   object, of which also those set aside are listed.
+#' @param x A data frame of records, [record_files()], a table in a database or a list of them, or
+#'   a [spans()] object, of which also those set aside are listed.
 #' @param start,end,key,weight,end_counts,means_open,as_of,tz,date_order,days,where,row For a data
 #'   frame, files or a table in a database: as in [spans()].
 #' @param ... Not used.
@@ -91,16 +92,22 @@ check_spans.ridge_files <- check_spans.data.frame
 #' @export
 check_spans.tbl_lazy <- check_spans.data.frame
 
+#' @rdname check_spans
+#' @export
+check_spans.list <- check_spans.data.frame
+
 # What was set aside of a table in a database is looked at, and forgotten.
 found_in <- function(data, columns, end_counts, means_open, told) {
-  if (!is_database_table(data)) {
+  if (!is_elsewhere_table(data)) {
+    if (!is.object(data)) check_spans_class(data, "check_spans")
     if (!rlang::quo_is_null(columns$row)) refuse_row_named()
     declare <- if (inherits(data, "ridge_files")) declare_files else declare_records
     return(check_spans(declare(data, columns, end_counts, means_open, told)))
   }
-  x <- declare_table(data, columns, end_counts, means_open, told)
-  on.exit(engine_of(x)$source$forget())
-  check_row_named(engine_of(x)$source)
+  declare <- if (is_list_of_tables(data)) declare_tables else declare_table
+  x <- declare(data, columns, end_counts, means_open, told)
+  on.exit(forget_aside(x))
+  check_row_named(about(x)$names)
   check_spans(x)
 }
 

@@ -8,7 +8,6 @@ is_list_of_tables <- function(data) {
 
 declare_tables <- function(data, columns, end_counts, means_open, told) {
   check_tables(data)
-  if (told$unusable != "stop") refuse_apart()
   shards <- lapply(seq_along(data), function(i) {
     rlang::try_fetch(declare_table(data[[i]], columns, end_counts, means_open, told),
                      ridge_error = function(cnd) {
@@ -29,12 +28,6 @@ check_tables <- function(data) {
                   i = "Name tables of databases only, by {.fn record_table}."), "argument",
                 arg = "data", value = describe(data[[odd[1]]]))
   }
-}
-
-refuse_apart <- function() {
-  ridge_abort(c("{arg_name('unusable')} plays no part for several tables.",
-                i = "Leave what cannot be used out with {arg_name('where')}, or by views."),
-              "argument", arg = "unusable")
 }
 
 # Columns of one name hold the same kind of values.

@@ -21,9 +21,9 @@
 #' @param data A data frame of records, one row each, [record_files()], or a table in a database.
 #'   Or a list of such tables with the same columns, in one database or in several, where all
 #'   records of a key are in one of them (some keys of each are looked for in the others): each
-#'   table is asked where it lies, and the answers are added. Scaffolds, findings, what was
-#'   restated or set aside, and what is about other partitions than keys, are not answered over
-#'   several tables.
+#'   table is asked where it lies, and the answers are added. Scaffolds, findings and what is set
+#'   aside are told where all tables are in one database; what was restated, and what is about
+#'   other partitions than keys, is not answered over several tables.
 #' @param start,end The columns of starts and ends, by name. Date, POSIXct, or
 #'   text that [read_dates()] reads, such as ISO 8601 (`2026-03-17`,
 #'   `2026-03-17T08:15`, with `Z` or an offset), or one column of intervals for both.
@@ -116,7 +116,7 @@ column_names <- function(data) {
 #' @export
 set_aside <- function(x) {
   check_spans_class(x, "set_aside")
-  about(x)$aside
+  if (in_shards(x)) aside_in_shards(x) else about(x)$aside
 }
 
 # Records of a spans object moved to those set aside, with the reasons.

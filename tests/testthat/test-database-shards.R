@@ -116,17 +116,120 @@ test_that("tables that do not belong together are told, and what is not answered
   expect_error(declare_all(list(one, records)), "as its element 2,.*tables of databases only", class = "ridge_error_argument")
   expect_error(declare_all(list(one, in_table(con, records[-2], "less"))), "other columns: \"site\" is in one of them only", class = "ridge_error_column")
   expect_error(declare_all(list(one, in_table(con, transform(records, site = 1), "other"))), "\"site\" holds character values there and numeric values here", class = "ridge_error_column")
-  expect_error(spans(list(one), start, end, unusable = "set_aside"), "`unusable` plays no part for several tables", class = "ridge_error_argument")
   late <- transform(records[1:3, ], who = c("x", "y", "z"), end = start - 3)
   expect_error(declare_all(list(one, in_table(con, late, "late"))), "Table 2 of 2: 3 records cannot be used.*before the start", class = "ridge_error_records")
   expect_error(declare_all(list(one, in_table(con, late[-4], "late"))), "Table 2 of 2", class = "ridge_error_column")
   x <- declare_all(shards_of_test(records, c("sqlite", "sqlite")), weight = share, row = id)
   expect_error(consecutive(x, per = site), "A question about other partitions than those of the key is not answered over several tables", class = "ridge_error_engine")
   expect_error(gaps(x, per = site), "is not answered over several tables", class = "ridge_error_engine")
-  for (ask in list(scaffold, check_spans, function(x) restated(x, x), function(x) overlaps(x, x))) {
+  for (ask in list(function(x) restated(x, x), function(x) overlaps(x, x))) {
     expect_error(ask(x), "is not answered over several tables yet.*Ask it of each table by itself", class = "ridge_error_engine", label = deparse(ask)[1])
   }
+  for (ask in list(scaffold, check_spans, set_aside)) {
+    expect_error(ask(x), "is not answered over tables in several databases.*Ask it of each table by itself", class = "ridge_error_engine", label = deparse(ask)[1])
+  }
+  expect_error(check_spans(list(1, 2)), "asks about records declared with `spans\\(\\)`, not \"list of length 2\"", class = "ridge_error_argument")
+  alike <- list(in_table(con, records[records$who == "a0", ], "first"), in_table(con, records[records$who == "b0", ], "second"))
+  expect_error(check_spans(alike, start, end, row = id), "other partitions than those of the key", class = "ridge_error_engine")
+  expect_error(check_spans(alike, start, end, key = who), "nothing says which is which", class = "ridge_error_engine")
   expect_error(elapsed(declare_all(shards_of_test(records, c("sqlite", "sqlite")))), "nothing says which is which", class = "ridge_error_engine")
   same <- declare_all(list(in_table(con, transform(records[records$who == records$who[1], ], id = seq_along(who)), "first"), in_table(con, transform(records[records$who == records$who[2], ], id = seq_along(who)), "second")), row = id)
   expect_error(elapsed(same), "\"id\" does not tell the records of all tables apart: 1 is in several", class = "ridge_error_records")
+})
+
+# Two tables of one database, each key in one of them, and one of all.
+parted <- function(con, records) {
+  at <- match(records$who, unique(records$who)) %% 2 == 0
+  at[is.na(records$who)] <- TRUE
+  list(two = list(in_table(con, records[at, ], "even"), in_table(con, records[!at, ], "odd ones")), all = in_table(con, records, "all"))
+}
+
+test_that("a scaffold of two tables of a database has the rows of both, and ties", {
+  records <- many_records(9:10)
+  for (server in c("sqlite", "postgres")) {
+    if (server == "postgres" && Sys.getenv("RIDGE_POSTGRES") == "") next
+    tables <- parted(connected(server), records)
+    x <- declare_all(tables$two, row = id)
+    y <- declare_all(tables$all, row = id)
+    for (ask in list(function(x) scaffold(x, by = "week", of = "records", carry = site), function(x) scaffold(x, by = "month", of = "keys"),
+                     function(x) scaffold(x, by = "month", every_period = TRUE), function(x) scaffold(x, by = "month", every_period = TRUE, of = "records"))) {
+      rows <- ask(x)
+      in_order <- function(rows) {
+        rows <- as.data.frame(dplyr::collect(rows))
+        rows[do.call(order, unname(rows[intersect(c("row", "who", "period"), names(rows))])), ]
+      }
+      expect_equal(in_order(rows), in_order(ask(y)), ignore_attr = TRUE)
+      expect_identical(conventions(rows), conventions(ask(y)))
+      checks <- reconcile(rows)
+      expect_true(all(checks$ok) && nrow(checks) > 2)
+    }
+    by_period <- dplyr::collect(dplyr::count(dplyr::group_by(scaffold(x, by = "month"), period)))
+    expect_equal(sum(as.integer(by_period$n)), nrow(dplyr::collect(scaffold(y, by = "month"))))
+  }
+})
+
+test_that("what is wrong with the records of two tables is what is wrong with those of one", {
+  records <- many_records(11:40)[1:80, ]
+  records[c("start", "end")] <- lapply(records[c("start", "end")], as.character)
+  records$start[c(3, 8)] <- c(NA, "2024-13-01")
+  records$end[c(10, 17)] <- c("2009-01-01", "soon")
+  records$start[21] <- "1931-01-01"
+  records$who[c(30, 31)] <- NA
+  records$who[40] <- toupper(records$who[41])
+  records$site[c(50, 51)] <- c("North Saddle", "north-saddle")
+  records <- rbind(records, records[c(60, 61), ])
+  records$id <- seq_along(records$who)
+  for (server in c("sqlite", "postgres")) {
+    if (server == "postgres" && Sys.getenv("RIDGE_POSTGRES") == "") next
+    tables <- parted(connected(server), records)
+    check <- function(data) suppressMessages(check_spans(data, start, end, key = who, weight = share, row = id, as_of = "2024-04-10"))
+    expect_equal(as.data.frame(check(tables$two)), as.data.frame(check(tables$all)))
+    expect_identical(conventions(check(tables$two)), conventions(check(tables$all)))
+    expect_true(all(c("missing start", "unreadable end", "end before start", "missing key", "implausible year", "duplicate record", "key spelled two ways",
+                      "label spelled two ways") %in% check(tables$two)$finding))
+    x <- declare_all(tables$two, row = id, unusable = "set_aside")
+    y <- declare_all(tables$all, row = id, unusable = "set_aside")
+    expect_identical(conventions(x), conventions(y))
+    aside <- function(x) dplyr::collect(dplyr::arrange(set_aside(x), row))
+    expect_equal(aside(x), aside(y))
+    expect_same_in_database(function(x) active(x, by = "week", group = site), x, declare_all(dplyr::collect(tables$all), unusable = "set_aside"), server)
+    checks <- reconcile(active(x, by = "week"))
+    expect_true(all(checks$ok))
+    expect_equal(checks$expected[1], nrow(records))
+  }
+})
+
+test_that("the command line and an almanac name several tables of a database", {
+  records <- many_records(13:20)
+  records[c("start", "end")] <- lapply(records[c("start", "end")], as.character)
+  file <- sqlite_file(records, "all")
+  con <- DBI::dbConnect(RSQLite::SQLite(), file)
+  DBI::dbWriteTable(con, "even", records[records$who < "b", ])
+  DBI::dbWriteTable(con, "odd, ones", records[records$who >= "b", ])
+  DBI::dbDisconnect(con)
+  told <- c("--database", paste0("sqlite:", file), "--start", "start", "--end", "end", "--key", "who", "--row", "id", "--as-of", "2024-04-10")
+  two <- c("--table", "even", "--table", "odd, ones")
+  for (asked in list(c("active", "--by", "week", "--group", "site"), c("scaffold", "--by", "month"), c("gaps"), c("check"))) {
+    own <- run(c(asked[1], told, two, asked[-1], if (asked[1] != "check") "--reconcile"))
+    one <- run(c(asked[1], told, "--table", "all", asked[-1], if (asked[1] != "check") "--reconcile"))
+    expect_identical(own$status, one$status)
+    expect_identical(own$out, one$out)
+    expect_identical(own$notes, one$notes)
+  }
+  expect_match(run(c("active", told, "--table", "even", "--table", "all"))$notes, "is in table 1 and in table 2", all = FALSE)
+  expect_match(run(c("active", told, "--table", "even", "--table", "nowhere"))$notes, "has no table \"nowhere\"", all = FALSE)
+  expect_match(run(c("restated", told, two, "--earlier", "all", "--earlier-as-of", "2024-03-01"))$notes, "not answered over several tables yet", all = FALSE)
+  folder <- withr::local_tempdir()
+  almanac <- file.path(folder, "almanac.yml")
+  writeLines(c("title: Two tables", "as_of: 2024-04-10", "records:",
+               sprintf("  own: {database: 'sqlite:%s', table: [even, 'odd, ones'], start: start, end: end, key: who, row: id}", file),
+               "pages:", "  - title: One", "    questions:", "      - {ask: active, by: month, group: site}"), almanac)
+  edition <- suppressMessages(build_almanac(almanac, out = file.path(folder, "out")))
+  report <- paste(readLines(file.path(folder, "out", "index.html")), collapse = "\n")
+  for (told in c("<code>even</code>\\s+of\\s+<code>sqlite:", "<code>odd, ones</code>\\s+of\\s+<code>sqlite:", "--table even --table &#39;odd, ones&#39; --start")) {
+    expect_true(grepl(told, report), label = told)
+  }
+  told <- jsonlite::fromJSON(file.path(folder, "out", "edition.json"), simplifyVector = FALSE)
+  expect_identical(unlist(told$records$own$table), c("even", "odd, ones"))
+  expect_true(told$ok)
 })
