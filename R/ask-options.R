@@ -112,7 +112,7 @@ source_options <- function() list(
                         paste("postgresql://USER@HOST/NAME, sqlite:FILE, duckdb:FILE or",
                               "odbc:NAME, in place of a file")),
   table = option_row("tables", "NAME",
-                     "of the database: a table, a view or SCHEMA.NAME; again for other keys"),
+                     "a table, a view or SCHEMA.NAME; again for a table of other keys"),
   row = option_row("column", "COLUMN",
                    "of the table (and --earlier, --with): what numbers records, to show which"),
   timeout = option_row("number", "SECONDS", "how long a statement may take in the database"),

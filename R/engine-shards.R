@@ -226,7 +226,7 @@ stretches_of.ridge_shards <- function(x, names, far, table = NULL, between = FAL
 
 first_table <- function(x) if (in_shards(x)) engine_of(x)$shards[[1]] else x
 
-# Of records of which the first table stands for all.
+# The connection by which the records are asked; of several tables that of the first.
 connection_of <- function(x) engine_of(first_table(x))$source$con
 
 # What is asked of all tables in one statement.

@@ -51,7 +51,8 @@ finding_severity <- c(
 #' @section Errors:
 #' As in [spans()], but for records that cannot be used, which are findings. More than 5 million
 #' findings that several parts of files come to are an error of class `ridge_error_size`. A table
-#' in a database without `row` is one of class `ridge_error_engine`.
+#' in a database without `row` is one of class `ridge_error_engine`, as are several tables without
+#' a key, or in several databases.
 #' @examples
 #' messy <- data.frame(
 #'   who = c("OB-1", "OB-1", "ob-1", NA, "OB-2"),

@@ -43,7 +43,8 @@
 #' @section Errors:
 #' A wrong argument is an error of class `ridge_error_argument`, a wrong column
 #' of class `ridge_error_column`. A scaffold that would not fit in memory is
-#' refused before it is built, with its size: `ridge_error_size`.
+#' refused before it is built, with its size: `ridge_error_size`. Records in several tables that
+#' are not all in one database are refused: `ridge_error_engine`.
 #' @examples
 #' staff <- spans(demo_records("postings"), first_day, last_day, key = observer,
 #'                as_of = "2026-06-30")

@@ -109,7 +109,8 @@ column_names <- function(data) {
 #'   where nothing was set aside. Of records in a database a lazy table of these, with `row`
 #'   where [spans()] was told which column that is.
 #' @section Errors:
-#' Anything but a spans object is an error of class `ridge_error_argument`.
+#' Anything but a spans object is an error of class `ridge_error_argument`; records in several
+#' tables that are not all in one database are one of class `ridge_error_engine`.
 #' @examples
 #' messy <- data.frame(who = c("Ada", NA), from = c("2026-02-30", "2026-03-01"), to = "2026-03-05")
 #' set_aside(spans(messy, from, to, key = who, unusable = "set_aside"))
