@@ -37,7 +37,7 @@ amounts_in_database <- function(x, name, digits) {
   found <- amounts_in_all(x, values$in_units(sound), 10^digits, "What the amounts come to")
   # What is whole already needs no care, and a shorter question.
   if (found$finer > 0) {
-    values$in_units <- function(spans) rounded_in_sql(spans, 10^digits)
+    values$in_units <- function(spans) rounded_in_sql(spans, 10^digits, engine_of(x)$source)
     finer <- found$finer
     found <- amounts_in_all(x, values$in_units(sound), 10^digits, "What they come to when rounded")
     found$finer <- finer
@@ -73,7 +73,7 @@ refuse_large_amounts <- function(name) {
 }
 
 amounts_in_all <- function(x, spans, unit, step) {
-  spans <- evaluated_once(spans)
+  spans <- evaluated_once(spans, engine_of(x)$source)
   spans <- dplyr::mutate(spans, size = abs(.data$units), finer = dplyr::case_when(
     as.double(.data$units) / !!unit != .data$value ~ 1L, TRUE ~ 0L))
   found <- fetched_totals(
@@ -85,12 +85,12 @@ amounts_in_all <- function(x, spans, unit, step) {
 
 # As in memory: half a unit is what was written as half of one. Whole numbers are made by rounding
 # alone, which all dialects have.
-rounded_in_sql <- function(spans, unit) {
+rounded_in_sql <- function(spans, unit, source) {
   spans <- dplyr::filter(spans, !is.na(.data$value))
   spans <- dplyr::mutate(spans, size = abs(.data$value), near = round(.data$size * !!unit))
-  spans <- evaluated_once(spans)
+  spans <- evaluated_once(spans, source)
   spans <- evaluated_once(dplyr::mutate(spans, below = dplyr::case_when(
-    .data$near > .data$size * !!unit ~ .data$near - 1, TRUE ~ .data$near)))
+    .data$near > .data$size * !!unit ~ .data$near - 1, TRUE ~ .data$near)), source)
   spans <- dplyr::mutate(spans, near = dplyr::case_when(
     .data$below / !!unit != .data$size & (.data$below + 0.5) / !!unit == .data$size ~
       .data$below + 1,
@@ -98,11 +98,6 @@ rounded_in_sql <- function(spans, unit) {
     TRUE ~ .data$near))
   whole <- whole_in_sql(rlang::expr(.data$near))
   dplyr::mutate(spans, units = dplyr::case_when(.data$value < 0 ~ -!!whole, TRUE ~ !!whole))
-}
-
-# A limit that lets all records pass keeps a database from working a value out wherever it is named.
-evaluated_once <- function(spans) {
-  utils::head(spans, .Machine$integer.max)
 }
 
 # By group and period, in units. What falls before an edge of the periods is all of the amounts
@@ -120,10 +115,11 @@ shares_in_database <- function(x, axis, values, over, groups) {
   found <- with_there(x, groups, "records", value = values, more = places,
                       at_start = c(base = "base", from = "from"),
                       at_end = c(through = "through", to = "to"), f = function(spans, days) {
-    put <- put_table(engine_of(x)$source$con, at)
-    on.exit(put$drop())
-    fetched(x, shares_in_sql(x, spans, put$table, names(numbered_names("group", groups$names))),
-            "Amounts that are over by each edge of a period, and shares of those under way")
+    by <- names(numbered_names("group", groups$names))
+    at_edges(engine_of(x)$source, spans_to_share(spans, by), at, function(inside) {
+      fetched(x, shares_in_sql(inside, by),
+              "Amounts that are over by each edge of a period, and shares of those under way")
+    })
   })
   # Where nothing is over, or under way, there is no sum.
   cells <- function(value) {
@@ -142,15 +138,27 @@ check_shares_fit <- function(x, values, axis) {
   }
 }
 
-# Rounded half away from zero, by whole numbers alone.
-shares_in_sql <- function(x, spans, edges, group) {
-  # The edges within a span, and the first behind it.
-  spans <- dplyr::transmute(
+# The edges within a span, and the first behind it.
+spans_to_share <- function(spans, group) {
+  dplyr::transmute(
     spans, dplyr::across(dplyr::all_of(group)), .data$units, .data$base, .data$from, .data$to,
     next_place = .data$to + 1L, whole = .data$through - .data$base)
-  spans <- evaluated_once(spans)
-  on <- lies_in_sql("place", "from", "next_place", engine_of(x)$source$con)
-  inside <- dplyr::inner_join(spans, edges, sql_on = on)
+}
+
+# f(inside): a row for each edge of `at` that a span has.
+at_edges <- function(source, spans, at, f) {
+  spans <- evaluated_once(spans, source)
+  if (has_arrays(source$con)) {
+    return(f(listed_places(spans, "from", "next_place", at$upto, source)))
+  }
+  put <- put_table(source$con, at)
+  on.exit(put$drop())
+  on <- lies_in_sql("place", "from", "next_place", source$con)
+  f(dplyr::inner_join(spans, put$table, sql_on = on))
+}
+
+# Rounded half away from zero, by whole numbers alone.
+shares_in_sql <- function(inside, group) {
   inside <- dplyr::mutate(
     inside, times = 2L * abs(.data$units) * (.data$upto - .data$base) + .data$whole,
     each = 2L * .data$whole)

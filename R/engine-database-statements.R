@@ -54,9 +54,9 @@ database_words <- function(cnd) {
   trimws(gsub("[[:space:]]+", " ", sub("^! ", "", said)))
 }
 
-# A statement to be read: of rows that are written into it the first ones and the last.
+# A statement to be read: of rows and lists that are written into it the first ones and the last.
 with_few_rows <- function(sql) {
-  lines <- strsplit(sql, "\n", fixed = TRUE)[[1]]
+  lines <- strsplit(with_short_lists(sql), "\n", fixed = TRUE)[[1]]
   runs <- rle(grepl("^ +[(].*[)],?$", lines))
   last <- cumsum(runs$lengths)
   long <- which(runs$values & runs$lengths > 5)
@@ -67,6 +67,16 @@ with_few_rows <- function(sql) {
                     hidden[1] - 1L)
   }
   paste(lines, collapse = "\n")
+}
+
+with_short_lists <- function(sql) {
+  found <- gregexpr("ARRAY\\[(-?[0-9]+, ){5,}-?[0-9]+\\]", sql)
+  regmatches(sql, found) <- list(vapply(regmatches(sql, found)[[1]], function(list) {
+    numbers <- strsplit(list, ", ", fixed = TRUE)[[1]]
+    paste0(paste(numbers[1:2], collapse = ", "), ", /* and ",
+           count_of(length(numbers) - 3L, "more number"), " */ ", numbers[length(numbers)])
+  }, ""))
+  sql
 }
 
 # Each step by a name of its own, one below the other: easier to read, and not as deep as some

@@ -33,10 +33,21 @@ with_days <- function(source, columns, f, more = NULL, at_start = NULL, at_end =
     put <- put_days(source, more)
     if (put$inline) as_step(put$table, "days", source) else put$table
   })
-  joined <- !has_numbers_of_days(source) || length(c(at_start, at_end)) > 0
-  entry <- rlang::hash(list(if (joined) dbplyr::remote_name(days), columns, at_start, at_end))
-  f(as_step(with_numbers_of_days(source, columns, days, at_start, at_end), "records", source,
+  told <- told_of_days(source, more, c(at_start, at_end))
+  joined <- !has_numbers_of_days(source) || is.null(told)
+  entry <- rlang::hash(list(if (joined) dbplyr::remote_name(days) else told, columns, at_start,
+                            at_end))
+  f(as_step(with_numbers_of_days(source, columns, days, told, at_start, at_end), "records", source,
             entry), days)
+}
+
+# What is wanted of days where it can be said without a table of them; otherwise NULL.
+told_of_days <- function(source, more, wanted) {
+  if (length(wanted) == 0) return(list())
+  if (!has_arrays(source$con) || !has_numbers_of_days(source)) return()
+  days <- days_to_tell(source)
+  told <- lapply(more(days)[unique(unname(wanted))], in_steps_of_one, days = days)
+  if (!any(vapply(told, is.null, NA))) told
 }
 
 put_days <- function(source, more = NULL) {
@@ -118,11 +129,6 @@ may_only_read <- function(con) {
                        error = function(cnd) "off"), "on")
 }
 
-# By its own package, or by ODBC.
-is_postgres <- function(con) {
-  inherits(con, c("PqConnection", "PostgreSQL"))
-}
-
 close_database <- function(x) {
   suppressWarnings(try(DBI::dbDisconnect(connection_of(x)), silent = TRUE))
 }
@@ -143,15 +149,15 @@ counts_last_day <- function(source) {
 }
 
 # A span without an end stops behind all days, or where it is to end.
-with_numbers_of_days <- function(source, columns, days, at_start = NULL, at_end = NULL) {
+with_numbers_of_days <- function(source, columns, days, told, at_start = NULL, at_end = NULL) {
   one_day <- is.null(source$names$end)
   spans <- named_records(source, columns)
-  spans <- joined_days(spans, days, source, "start",
+  spans <- joined_days(spans, days, source, "start", told,
                        c(start = "number", at_start, if (one_day) at_end))
   if (one_day) {
     stop <- rlang::expr(.data$start + 1L)
   } else {
-    spans <- joined_days(spans, days, source, "end", c(end_number = "number", at_end))
+    spans <- joined_days(spans, days, source, "end", told, c(end_number = "number", at_end))
     behind <- if (is.null(source$until)) never(day_timeline()) else source$until + 1L
     stop <- rlang::expr(dplyr::case_when(.data$is_open == 1L ~ !!behind,
                                          TRUE ~ .data$end_number + !!as.integer(source$end_counts)))
@@ -198,28 +204,17 @@ open_condition <- function(source) {
   rlang::expr(dplyr::case_when(is.na(!!end) ~ 1L, !!!one_of, TRUE ~ 0L))
 }
 
-joined_days <- function(spans, days, source, side, wanted) {
+joined_days <- function(spans, days, source, side, told, wanted) {
   given <- paste0(side, "_given")
-  if (length(wanted) == 1 && has_numbers_of_days(source, side)) {
-    return(dplyr::mutate(spans, !!names(wanted) := !!number_of_day(source, given)))
+  if (has_numbers_of_days(source, side) && all(wanted %in% c("number", names(told)))) {
+    number <- names(wanted)[1]
+    spans <- dplyr::mutate(spans, !!number := !!number_of_day(source, given))
+    further <- lapply(told[wanted[-1]], told_by_number, number)
+    return(dplyr::mutate(spans, !!!stats::setNames(further, names(wanted)[-1])))
   }
   by <- if (source$kinds[[side]] == "dates") "date" else "text"
   own <- dplyr::transmute(days, !!given := .data[[by]], !!!rlang::syms(wanted))
   dplyr::left_join(spans, own, by = given)
-}
-
-# Between two dates PostgreSQL has their difference as a whole number. A statement without the table
-# of days it may also give to several processes, which see no temporary table.
-has_numbers_of_days <- function(source, sides = names(source$kinds)) {
-  is_postgres(source$con) && is.null(source$named) && all(source$kinds[sides] == "dates")
-}
-
-# As in the table of days: of no other day is it known.
-number_of_day <- function(source, given) {
-  known <- as_date(source$days + 0:1)
-  rlang::expr(dplyr::case_when(
-    as.Date(.data[[!!given]]) >= !!known[1] & as.Date(.data[[!!given]]) <= !!known[2] ~
-      as.Date(.data[[!!given]]) - !!as_date(0)))
 }
 
 # How the columns of the two tables of a join are called: "LHS" and "RHS".
