@@ -181,6 +181,10 @@ kernel_stretches <- function(start, stop, line, tolerance, before, origin, tags,
     .Call(`_almanacridge_kernel_stretches`, start, stop, line, tolerance, before, origin, tags, with_places, threads)
 }
 
+range_table <- function(start, stop, as_of, moment, threads) {
+    .Call(`_almanacridge_range_table`, start, stop, as_of, moment, threads)
+}
+
 kernel_gaps <- function(start, stop, line, least, before, origin, threads) {
     .Call(`_almanacridge_kernel_gaps`, start, stop, line, least, before, origin, threads)
 }

@@ -194,6 +194,13 @@ slice_all <- function(columns, places) {
   lapply(columns, vctrs::vec_slice, places)
 }
 
+# The values at places that all are there.
+values_at <- function(values, places) {
+  plain <- is.numeric(values) && is.null(attributes(values))
+  if (plain) numbers_at(values, places, threads_for(length(places)))
+  else vctrs::vec_slice(values, places)
+}
+
 is_blank <- function(values) {
   if (is.factor(values)) {
     return(is.na(values) | values %in% levels(values)[is_blank_text(levels(values))])

@@ -37,7 +37,7 @@ with_days <- function(source, columns, f, more = NULL, at_start = NULL, at_end =
   joined <- !has_numbers_of_days(source) || is.null(told)
   entry <- rlang::hash(list(if (joined) dbplyr::remote_name(days) else told, columns, at_start,
                             at_end))
-  f(as_step(with_numbers_of_days(source, columns, days, told, at_start, at_end), "records", source,
+  f(as_step(with_numbers_of_days(source, columns, days, at_start, at_end, told), "records", source,
             entry), days)
 }
 
@@ -149,7 +149,8 @@ counts_last_day <- function(source) {
 }
 
 # A span without an end stops behind all days, or where it is to end.
-with_numbers_of_days <- function(source, columns, days, told, at_start = NULL, at_end = NULL) {
+with_numbers_of_days <- function(source, columns, days, at_start = NULL, at_end = NULL,
+                                 told = NULL) {
   one_day <- is.null(source$names$end)
   spans <- named_records(source, columns)
   spans <- joined_days(spans, days, source, "start", told,

@@ -65,12 +65,6 @@ in_index_order <- function(values, index) {
   if (is.null(index$order)) values else values_at(values, index$order)
 }
 
-values_at <- function(values, places) {
-  plain <- is.numeric(values) && is.null(attributes(values))
-  if (plain) numbers_at(values, places, threads_for(length(places)))
-  else vctrs::vec_slice(values, places)
-}
-
 in_record_order <- function(values, index) {
   if (is.null(index$order)) {
     return(values)

@@ -12,15 +12,11 @@ new_ranges <- function(question, x, columns, conventions, names, ..., values = N
 # not begun by then has no length.
 range_columns <- function(start, stop, x) {
   timeline <- timeline_of(x)
-  open <- is_never(stop, timeline)
-  if (any(open)) {
-    as_of <- about(x)$as_of_stop
-    stop[open] <- ifelse(start[open] < as_of, as_of, NA)
-  }
-  length <- stop - start
-  length[is.na(stop)] <- 0L
-  c(list(start = as_moments(start, timeline), end = last_of(stop, timeline)),
-    length_columns(length, timeline), list(open = open))
+  ticks <- if (on_days(timeline)) as.integer else as.double
+  as_of <- about(x)$as_of_stop
+  found <- range_table(ticks(start), ticks(stop), if (is.null(as_of)) NA else as.double(as_of),
+                       as_moments(double(), timeline), threads_for(length(start)))
+  c(found[c("start", "end")], length_columns(found$length, timeline), found["open"])
 }
 
 # What never ends is looked at through the as-of date.

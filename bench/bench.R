@@ -344,7 +344,8 @@ if (wanted("declare")) {
               "spans()" = spans(records, start, end, key = key, as_of = as_of),
               "order(key, start, method = \"radix\")" = order(records$key, records$start, method = "radix"),
               "spans() on one thread" = threads(1, spans(records, start, end, key = key, as_of = as_of)),
-              "spans() and consecutive()" = consecutive(spans(records, start, end, key = key, as_of = as_of)))
+              "spans() and consecutive()" = consecutive(spans(records, start, end, key = key, as_of = as_of)),
+              "the same on one thread" = threads(1, consecutive(spans(records, start, end, key = key, as_of = as_of))))
   interleaved("Declaring 5 million records without a key",
               "spans()" = spans(records, start, end, as_of = as_of),
               "sum() of both columns" = sum(unclass(records$start)) + sum(unclass(records$end)))

@@ -592,6 +592,21 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// range_table
+SEXP range_table(SEXP start, SEXP stop, double as_of, SEXP moment, int threads);
+RcppExport SEXP _almanacridge_range_table(SEXP startSEXP, SEXP stopSEXP, SEXP as_ofSEXP, SEXP momentSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type start(startSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type stop(stopSEXP);
+    Rcpp::traits::input_parameter< double >::type as_of(as_ofSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type moment(momentSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(range_table(start, stop, as_of, moment, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
 // kernel_gaps
 SEXP kernel_gaps(SEXP start, SEXP stop, SEXP line, double least, SEXP before, int origin, int threads);
 RcppExport SEXP _almanacridge_kernel_gaps(SEXP startSEXP, SEXP stopSEXP, SEXP lineSEXP, SEXP leastSEXP, SEXP beforeSEXP, SEXP originSEXP, SEXP threadsSEXP) {
@@ -1159,6 +1174,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_almanacridge_kernel_movement_rows", (DL_FUNC) &_almanacridge_kernel_movement_rows, 8},
     {"_almanacridge_kernel_cohorts", (DL_FUNC) &_almanacridge_kernel_cohorts, 11},
     {"_almanacridge_kernel_stretches", (DL_FUNC) &_almanacridge_kernel_stretches, 9},
+    {"_almanacridge_range_table", (DL_FUNC) &_almanacridge_range_table, 5},
     {"_almanacridge_kernel_gaps", (DL_FUNC) &_almanacridge_kernel_gaps, 7},
     {"_almanacridge_kernel_reach", (DL_FUNC) &_almanacridge_kernel_reach, 3},
     {"_almanacridge_kernel_pair_count", (DL_FUNC) &_almanacridge_kernel_pair_count, 6},

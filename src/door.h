@@ -3,6 +3,7 @@
 // is written past an end.
 #pragma once
 #include "core/axis.h"
+#include "core/threads.h"
 #include <Rcpp.h>
 #include <cmath>
 #include <stdexcept>
@@ -32,14 +33,16 @@ inline bool is_never(int day) { return day == ridge::never<std::int32_t>(); }
 inline bool is_never(double second) { return second == R_PosInf; }
 
 // Flags are gathered without a choice in the loop: so it does not show in the time.
-template <class Number> void check_spans(const Number* start, const Number* stop, R_xlen_t n) {
-  int wrong_start = 0, wrong_stop = 0;
-  for (R_xlen_t i = 0; i < n; ++i) {
-    wrong_start |= !is_tick(start[i]);
-    wrong_stop |= !is_tick(stop[i]) & !is_never(stop[i]);
-  }
-  require(!wrong_start, "A start is missing, or in no calendar.");
-  require(!wrong_stop, "A stop is missing, or in no calendar.");
+template <class Number> void check_spans(const Number* start, const Number* stop, R_xlen_t n, int threads) {
+  ridge::in_blocks(n, threads, [=](std::size_t from, std::size_t to) {
+    int wrong_start = 0, wrong_stop = 0;
+    for (std::size_t i = from; i < to; ++i) {
+      wrong_start |= !is_tick(start[i]);
+      wrong_stop |= !is_tick(stop[i]) & !is_never(stop[i]);
+    }
+    require(!wrong_start, "A start is missing, or in no calendar.");
+    require(!wrong_stop, "A stop is missing, or in no calendar.");
+  });
 }
 
 template <class Number> void check_axis(const Number* first, const Number* stop, R_xlen_t n) {
@@ -55,13 +58,13 @@ inline void same_type(SEXP a, SEXP b) {
           "Ticks must be days (integer) or seconds (double), all alike.");
 }
 
-inline void check_spans(SEXP start, SEXP stop) {
+inline void check_spans(SEXP start, SEXP stop, int threads = 1) {
   same_type(start, stop);
   const R_xlen_t n = Rf_xlength(start);
   require(n == Rf_xlength(stop) && n < ridge::never<std::int32_t>(),
           "Starts and stops must be as many.");
-  if (TYPEOF(start) == INTSXP) check_spans(INTEGER_RO(start), INTEGER_RO(stop), n);
-  else check_spans(REAL_RO(start), REAL_RO(stop), n);
+  if (TYPEOF(start) == INTSXP) check_spans(INTEGER_RO(start), INTEGER_RO(stop), n, threads);
+  else check_spans(REAL_RO(start), REAL_RO(stop), n, threads);
 }
 
 inline void check_axis(SEXP first, SEXP stop) {
@@ -79,39 +82,42 @@ inline void check_window(int from, int to, SEXP first) {
 }
 
 // Codes from 0, fewer than `size`; NULL where there are none.
-inline const int* codes(SEXP codes, R_xlen_t n, double size) {
+inline const int* codes(SEXP codes, R_xlen_t n, double size, int threads = 1) {
   if (Rf_isNull(codes)) return nullptr;
   require(TYPEOF(codes) == INTSXP && Rf_xlength(codes) == n, "Codes must be as many as spans.");
   const int* const values = INTEGER_RO(codes);
   const unsigned below = static_cast<unsigned>(std::min<double>(std::max(size, 0.0), 2147483647));
-  int wrong = 0;
-  for (R_xlen_t i = 0; i < n; ++i) wrong |= static_cast<unsigned>(values[i]) >= below;
-  require(!wrong, "A code is out of range.");
+  ridge::in_blocks(n, threads, [=](std::size_t from, std::size_t to) {
+    int wrong = 0;
+    for (std::size_t i = from; i < to; ++i) wrong |= static_cast<unsigned>(values[i]) >= below;
+    require(!wrong, "A code is out of range.");
+  });
   return values;
 }
 
 // The group of each span; without codes all are in group 0, which has to be there.
-inline const int* groups(SEXP group, R_xlen_t n, int groups) {
+inline const int* groups(SEXP group, R_xlen_t n, int groups, int threads = 1) {
   require(groups >= 0 && (n == 0 || groups > 0), "Spans must have a group to be in.");
-  return codes(group, n, groups);
+  return codes(group, n, groups, threads);
 }
 
-template <class Number> bool by_key_and_start(const int* key, const Number* start, R_xlen_t n) {
-  int wrong = 0;
-  for (R_xlen_t i = 1; i < n; ++i) {
-    wrong |= (key[i] < key[i - 1]) | ((key[i] == key[i - 1]) & (start[i] < start[i - 1]));
-  }
-  return !wrong;
+template <class Number> void check_order(const int* key, const Number* start, R_xlen_t n, int threads) {
+  ridge::in_blocks(n, threads, [=](std::size_t from, std::size_t to) {
+    int wrong = 0;
+    for (std::size_t i = std::max<std::size_t>(from, 1); i < to; ++i) {
+      wrong |= (key[i] < key[i - 1]) | ((key[i] == key[i - 1]) & (start[i] < start[i - 1]));
+    }
+    require(!wrong, "Spans must come by key and start.");
+  });
 }
 
 // Keys, by which the spans come, each with its starts in order.
-inline const int* keys(SEXP key, SEXP start, bool starts_in_order = true) {
+inline const int* keys(SEXP key, SEXP start, int threads = 1) {
   const R_xlen_t n = Rf_xlength(start);
-  const int* const values = codes(key, n, ridge::never<std::int32_t>());
-  if (!values || !starts_in_order) return values;
-  const bool sorted = TYPEOF(start) == INTSXP ? by_key_and_start(values, INTEGER_RO(start), n)
-                                              : by_key_and_start(values, REAL_RO(start), n);
-  require(sorted, "Spans must come by key and start.");
+  const int* const values = codes(key, n, ridge::never<std::int32_t>(), threads);
+  if (!values) return values;
+  if (TYPEOF(start) == INTSXP) check_order(values, INTEGER_RO(start), n, threads);
+  else check_order(values, REAL_RO(start), n, threads);
   return values;
 }
 

@@ -39,8 +39,8 @@ Rcpp::List extent_of(const Number* start, const Number* stop, std::size_t n, Num
 // How far spans reach, and how many of them are open or empty.
 // [[Rcpp::export]]
 SEXP span_extent(SEXP start, SEXP stop, int threads) {
-  door::check_spans(start, stop);
   const int most = door::threads(threads);
+  door::check_spans(start, stop, most);
   const std::size_t n = Rf_xlength(start);
   if (TYPEOF(start) == INTSXP) {
     return extent_of(INTEGER_RO(start), INTEGER_RO(stop), n, never<int>(), most);

@@ -20,9 +20,9 @@ template <class Put> void in_order(SEXP start, const Keys& keys, int threads, Pu
   each_in_order(to_micros(start).data(), keys, n, threads, put, RPoll());
 }
 
-Keys codes_from_0(SEXP key, R_xlen_t n, int keys) {
+Keys codes_from_0(SEXP key, R_xlen_t n, int keys, int threads) {
   door::require(keys >= 0, "There cannot be fewer keys than none.");
-  return {door::codes(key, n, keys), 0, keys};
+  return {door::codes(key, n, keys, threads), 0, keys};
 }
 
 // The columns of an index.
@@ -72,11 +72,12 @@ struct Index {
 // [[Rcpp::export]]
 SEXP order_records(SEXP start, SEXP key, int keys, int threads) {
   const R_xlen_t n = Rf_xlength(start);
-  door::check_spans(start, start);
-  const Keys codes = codes_from_0(key, n, keys);
+  const int most = door::threads(threads);
+  door::check_spans(start, start, most);
+  const Keys codes = codes_from_0(key, n, keys, most);
   const Shield order(new_integers(n));
   int* const places = INTEGER(order);
-  in_order(start, codes, door::threads(threads), [=](std::size_t place, int record, int, auto) {
+  in_order(start, codes, most, [=](std::size_t place, int record, int, auto) {
     places[place] = record + 1;
   });
   return order;
@@ -85,11 +86,12 @@ SEXP order_records(SEXP start, SEXP key, int keys, int threads) {
 // Records by key, start and place: their starts, stops and keys, and which ones they are.
 // [[Rcpp::export]]
 SEXP keyed_records(SEXP start, SEXP stop, SEXP key, int keys, int threads) {
-  door::check_spans(start, stop);
+  const int most = door::threads(threads);
+  door::check_spans(start, stop, most);
   door::require(TYPEOF(key) == INTSXP, "Keys must be codes.");
   const R_xlen_t n = Rf_xlength(start);
   Index index(TYPEOF(start), n);
-  index.fill(start, stop, codes_from_0(key, n, keys), door::threads(threads));
+  index.fill(start, stop, codes_from_0(key, n, keys, most), most);
   return named_list({{"start", index.start}, {"stop", index.stop}, {"key", index.key}, {"order", index.order}});
 }
 
@@ -97,10 +99,10 @@ SEXP keyed_records(SEXP start, SEXP stop, SEXP key, int keys, int threads) {
 // each; NULL where one is missing, or they lie too far apart.
 // [[Rcpp::export]]
 SEXP numbered_records(SEXP start, SEXP stop, SEXP key, int threads) {
-  door::check_spans(start, stop);
+  const int most = door::threads(threads);
+  door::check_spans(start, stop, most);
   const R_xlen_t n = Rf_xlength(start);
   door::require(TYPEOF(key) == INTSXP && Rf_xlength(key) == n, "Keys must be whole numbers, one for each record.");
-  const int most = door::threads(threads);
   const Reach<int> reach = reach_of(INTEGER_RO(key), n, most, [](int) { return false; });
   const int size = reach.size(std::max(65536.0, 32.0 * n));
   if (size == 0 || reach.low == NA_INTEGER) return R_NilValue;

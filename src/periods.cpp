@@ -90,10 +90,10 @@ SEXP kernel_levels(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP group, int
   const Rule by_rule = rule_named(rule);
   const Gather gather(how);
   door::check_weights(weight, Rf_xlength(start), scale);
-  const int* const codes = door::groups(group, Rf_xlength(start), groups);
-  const int* const keys = door::keys(key, start);
+  const int* const codes = door::groups(group, Rf_xlength(start), groups, gather.threads());
+  const int* const keys = door::keys(key, start, gather.threads());
   if (Rf_length(first) == 0 || groups == 0) return new_integers(0);
-  return with_ticks(start, stop, first, last, [&](auto spans, auto axis, auto locator) -> SEXP {
+  return with_ticks(start, stop, first, last, gather.threads(), [&](auto spans, auto axis, auto locator) -> SEXP {
     using Tick = TickOf<decltype(spans)>;
     if (keys) {
       const KeySource<Tick> source{spans, keys, codes};
@@ -121,12 +121,12 @@ SEXP kernel_flows(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP group, int 
                   SEXP weight, double scale, bool total, bool returns, SEXP how) {
   const Gather gather(how);
   door::check_weights(weight, Rf_xlength(start), scale);
-  const int* const codes = door::groups(group, Rf_xlength(start), groups);
-  const int* const keys = door::keys(key, start);
+  const int* const codes = door::groups(group, Rf_xlength(start), groups, gather.threads());
+  const int* const keys = door::keys(key, start, gather.threads());
   const int lines = groups + (total ? 1 : 0);
   const int all = total ? groups : -1;
   if (Rf_length(first) == 0) return new_doubles(0);
-  return with_ticks(start, stop, first, last, [&](auto spans, auto axis, auto locator) -> SEXP {
+  return with_ticks(start, stop, first, last, gather.threads(), [&](auto spans, auto axis, auto locator) -> SEXP {
     using Tick = TickOf<decltype(spans)>;
     const auto flows_of = [&](auto number, const auto& source, auto move) -> SEXP {
       return gather(FlowPart<decltype(number), Tick, decltype(locator)>(axis, locator, lines), source, move,
@@ -156,7 +156,7 @@ SEXP kernel_movement_rows(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP gro
   const int* const codes = door::groups(group, Rf_xlength(start), groups);
   const int* const keys = door::keys(key, start);
   door::require(keys && Rf_length(first) > 0, "Moves need keys and periods.");
-  return with_ticks(start, stop, first, last, [&](auto spans, auto axis, auto locator) -> SEXP {
+  return with_ticks(start, stop, first, last, 1, [&](auto spans, auto axis, auto locator) -> SEXP {
     using Tick = TickOf<decltype(spans)>;
     MovementRows<Tick> rows;
     Countdown countdown;
@@ -176,10 +176,10 @@ SEXP kernel_cohorts(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP key, SEXP
                     std::string rule, bool returns, double until, SEXP how) {
   const Gather gather(how);
   const Rule by_rule = rule_named(rule);
-  const int* const codes = door::groups(group, Rf_xlength(start), groups);
-  const int* const keys = door::keys(key, start);
+  const int* const codes = door::groups(group, Rf_xlength(start), groups, gather.threads());
+  const int* const keys = door::keys(key, start, gather.threads());
   door::require(keys && groups >= 0 && Rf_length(first) > 0, "Cohorts need keys and periods.");
-  return with_ticks(start, stop, first, last, [&](auto spans, auto axis, auto locator) -> SEXP {
+  return with_ticks(start, stop, first, last, gather.threads(), [&](auto spans, auto axis, auto locator) -> SEXP {
     using Tick = TickOf<decltype(spans)>;
     return gather(CohortPart<Tick>(axis, groups, by_rule, returns, to_tick(until, Tick{})),
                   KeySource<Tick>{spans, keys, codes},

@@ -29,6 +29,12 @@ inline SEXP new_doubles(R_xlen_t n) {
   return made;
 }
 
+inline SEXP new_flags(R_xlen_t n) {
+  const SEXP made = new_vector(LGLSXP, n);
+  ridge::in_large_pages(LOGICAL(made), n * sizeof(int));
+  return made;
+}
+
 inline SEXP new_numbers(SEXPTYPE type, R_xlen_t n) { return type == INTSXP ? new_integers(n) : new_doubles(n); }
 
 // Values converted one by one.

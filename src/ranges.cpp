@@ -12,8 +12,8 @@ using namespace ridge;
 namespace {
 
 // Lines, each a partition of the spans: there are not more of them.
-const int* lines_of(SEXP line, SEXP start) {
-  return door::codes(line, Rf_xlength(start), std::max<double>(1, Rf_xlength(start)));
+const int* lines_of(SEXP line, SEXP start, int threads) {
+  return door::codes(line, Rf_xlength(start), std::max<double>(1, Rf_xlength(start)), threads);
 }
 
 SEXP places(std::vector<int> from_zero) {
@@ -26,6 +26,7 @@ SEXP places(std::vector<int> from_zero) {
 template <class Tick, class Work>
 auto with_distance(SEXP before, int origin, const Spans<Tick>& spans, Work work) {
   if constexpr (std::is_same_v<Tick, std::int32_t>) {
+    if (Rf_isNull(before)) return work(TicksBetween<Tick>{});
     int lowest = never<int>(), highest = -never<int>();
     for (std::size_t i = 0; i < spans.size; ++i) {
       if (spans.start[i] >= spans.stop[i]) continue;
@@ -33,10 +34,11 @@ auto with_distance(SEXP before, int origin, const Spans<Tick>& spans, Work work)
       highest = std::max(highest, spans.start[i]);
       if (spans.stop[i] != never<int>()) highest = std::max(highest, spans.stop[i]);
     }
-    if (!Rf_isNull(before)) door::check_table(before, origin, lowest, highest);
-    if (!Rf_isNull(before)) return work(WorkingDaysBetween{INTEGER_RO(before), origin});
+    door::check_table(before, origin, lowest, highest);
+    return work(WorkingDaysBetween{INTEGER_RO(before), origin});
+  } else {
+    return work(TicksBetween<Tick>{});
   }
-  return work(TicksBetween<Tick>{});
 }
 
 template <class Spans> using TickOf = std::remove_const_t<std::remove_pointer_t<decltype(Spans::start)>>;
@@ -124,21 +126,75 @@ SEXP gaps_in(const Spans<Tick>& spans, const int* line, Distance distance, Tick 
 SEXP kernel_stretches(SEXP start, SEXP stop, SEXP line, double tolerance, SEXP before, int origin,
                       bool tags, bool with_places, int threads) {
   const int most = door::threads(threads);
-  return with_spans(start, stop, [&](auto spans) -> SEXP {
+  return with_spans(start, stop, most, [&](auto spans) -> SEXP {
     using Tick = TickOf<decltype(spans)>;
     return with_distance(before, origin, spans, [&](auto distance) -> SEXP {
-      return stretches_in(spans, lines_of(line, start), distance, to_length(tolerance, Tick{}), most, tags, with_places);
+      return stretches_in(spans, lines_of(line, start, most), distance, to_length(tolerance, Tick{}), most, tags, with_places);
     });
+  });
+}
+
+namespace {
+
+// Columns of ranges whose last day lies `less` before the stop.
+template <class Number> struct RangeColumns {
+  double less, as_of;
+  double *first, *last;
+  Number* length;
+  int* open;
+
+  void put(std::size_t i, Number start, Number stop) const {
+    const bool never = door::is_never(stop);
+    const double until = !never ? static_cast<double>(stop) : start < as_of ? as_of : NA_REAL;
+    first[i] = start;
+    last[i] = until - less;
+    length[i] = std::isnan(until) ? 0 : static_cast<Number>(until - start);
+    open[i] = never;
+  }
+};
+
+template <class Number>
+void put_ranges(const Number* start, const Number* stop, std::size_t n, const RangeColumns<Number>& to, int threads) {
+  in_blocks(n, threads, [=](std::size_t from, std::size_t until) {
+    for (std::size_t i = from; i < until; ++i) to.put(i, start[i], stop[i]);
+  });
+}
+
+}  // namespace
+
+// Ranges as they are shown: from their first to their last day or moment, each with the
+// attributes of `moment`, how long that is, and whether they are open: then they are looked at
+// until `as_of`, where they have begun by then.
+// [[Rcpp::export]]
+SEXP range_table(SEXP start, SEXP stop, double as_of, SEXP moment, int threads) {
+  const int most = door::threads(threads);
+  door::check_spans(start, stop, most);
+  const R_xlen_t n = Rf_xlength(start);
+  const bool days = TYPEOF(start) == INTSXP;
+  door::require(std::isnan(as_of) || std::fabs(as_of) <= (days ? door::most_days : door::most_seconds),
+                "The as-of date is in no calendar.");
+  const Shield first(new_doubles(n)), last(new_doubles(n)), length(new_numbers(TYPEOF(start), n)),
+      open(new_flags(n));
+  int* const opens = LOGICAL(open);
+  if (days) {
+    put_ranges(INTEGER_RO(start), INTEGER_RO(stop), n, {1, as_of, REAL(first), REAL(last), INTEGER(length), opens}, most);
+  } else {
+    put_ranges(REAL_RO(start), REAL_RO(stop), n, {0, as_of, REAL(first), REAL(last), REAL(length), opens}, most);
+  }
+  return Rcpp::unwindProtect([&]() -> SEXP {
+    Rf_copyMostAttrib(moment, first);
+    Rf_copyMostAttrib(moment, last);
+    return named_list({{"start", first}, {"end", last}, {"length", length}, {"open", open}});
   });
 }
 
 // [[Rcpp::export]]
 SEXP kernel_gaps(SEXP start, SEXP stop, SEXP line, double least, SEXP before, int origin, int threads) {
   const int most = door::threads(threads);
-  return with_spans(start, stop, [&](auto spans) -> SEXP {
+  return with_spans(start, stop, most, [&](auto spans) -> SEXP {
     using Tick = TickOf<decltype(spans)>;
     return with_distance(before, origin, spans, [&](auto distance) -> SEXP {
-      return gaps_in(spans, lines_of(line, start), distance, std::max<Tick>(1, to_length(least, Tick{})), most);
+      return gaps_in(spans, lines_of(line, start, most), distance, std::max<Tick>(1, to_length(least, Tick{})), most);
     });
   });
 }
@@ -148,7 +204,7 @@ SEXP kernel_gaps(SEXP start, SEXP stop, SEXP line, double least, SEXP before, in
 // [[Rcpp::export]]
 SEXP kernel_reach(SEXP start, SEXP stop, SEXP key) {
   const Shield place(new_integers(Rf_xlength(start)));
-  with_spans(start, stop, [&](auto spans) {
+  with_spans(start, stop, 1, [&](auto spans) {
     reach_before(spans.start, spans.stop, door::keys(key, start), spans.size, INTEGER(place));
     return 0;
   });
@@ -157,8 +213,8 @@ SEXP kernel_reach(SEXP start, SEXP stop, SEXP key) {
 
 namespace {
 
-template <class Tick> OverlapQuery<Tick> query_of(const Spans<Tick>& spans, SEXP start, SEXP line, SEXP side, double least) {
-  return {spans, lines_of(line, start), door::codes(side, spans.size, never<int>()), std::max<Tick>(1, to_length(least, Tick{}))};
+template <class Tick> OverlapQuery<Tick> query_of(const Spans<Tick>& spans, SEXP start, SEXP line, SEXP side, double least, int threads) {
+  return {spans, lines_of(line, start, threads), door::codes(side, spans.size, never<int>(), threads), std::max<Tick>(1, to_length(least, Tick{}))};
 }
 
 }  // namespace
@@ -169,8 +225,8 @@ SEXP kernel_pair_count(SEXP start, SEXP stop, SEXP line, SEXP side, double least
   const int most = door::threads(threads);
   const Shield pairs(new_doubles(most));
   double* const count = REAL(pairs);
-  with_spans(start, stop, [&](auto spans) {
-    const auto query = query_of(spans, start, line, side, least);
+  with_spans(start, stop, most, [&](auto spans) {
+    const auto query = query_of(spans, start, line, side, least, most);
     const std::vector<std::size_t> cuts = cuts_of(query, most);
     in_parallel(most, [&](int t) {
       const auto own = query.part(cuts[t], cuts[t + 1]);
@@ -197,8 +253,8 @@ SEXP kernel_pairs(SEXP start, SEXP stop, SEXP line, SEXP side, int sides, double
   door::codes(side, Rf_xlength(start), sides);
   const Shield a(new_integers(ends[threads])), b(new_integers(ends[threads]));
   int *const earlier = INTEGER(a), *const later = INTEGER(b);
-  with_spans(start, stop, [&](auto spans) {
-    const auto query = query_of(spans, start, line, side, least);
+  with_spans(start, stop, threads, [&](auto spans) {
+    const auto query = query_of(spans, start, line, side, least, threads);
     const std::vector<std::size_t> cuts = cuts_of(query, threads);
     in_parallel(threads, [&](int t) {
       R_xlen_t at = ends[t];
@@ -225,11 +281,11 @@ SEXP kernel_pairs(SEXP start, SEXP stop, SEXP line, SEXP side, int sides, double
 // [[Rcpp::export]]
 SEXP kernel_steps(SEXP start, SEXP stop, SEXP group, SEXP key, SEXP weight, double scale, SEXP how) {
   const Gather gather(how);
-  return with_spans(start, stop, [&](auto spans) -> SEXP {
+  return with_spans(start, stop, gather.threads(), [&](auto spans) -> SEXP {
     using Tick = TickOf<decltype(spans)>;
     door::check_weights(weight, spans.size, scale);
-    const int* const codes = door::codes(group, spans.size, never<int>());
-    const int* const keys = door::keys(key, start);
+    const int* const codes = door::codes(group, spans.size, never<int>(), gather.threads());
+    const int* const keys = door::keys(key, start, gather.threads());
     const auto steps_of = [&](auto number, const auto& source, auto levels) -> SEXP {
       return gather(StepPart<Tick, decltype(number)>(), source,
                     [](auto& part, const auto& some) { part.fill(some); }, [&](auto& part) {

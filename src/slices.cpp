@@ -149,11 +149,11 @@ SEXP kernel_slice_counts(SEXP start, SEXP stop, SEXP first, SEXP last, int from,
                          std::string rule, int threads) {
   const Rule by_rule = rule_named(rule);
   const int most = door::threads(threads);
-  door::check_spans(start, stop);
+  door::check_spans(start, stop, most);
   door::check_window(from, to, first);
   const Shield counts(new_integers(Rf_xlength(start)));
   int* const count = INTEGER(counts);
-  with_ticks(start, stop, first, last, [&](auto spans, auto, auto locator) {
+  with_ticks(start, stop, first, last, most, [&](auto spans, auto, auto locator) {
     in_blocks(spans.size, most, [&](std::size_t begin, std::size_t end) {
       std::fill(count + begin, count + end, 0);
       each_shown(by_rule, spans.part(begin, end), locator, PeriodRange{from, to},
@@ -178,7 +178,7 @@ SEXP kernel_slices(SEXP start, SEXP stop, SEXP first, SEXP last, int from, int t
   if (daily) {
     const Shield period(new_doubles(n));
     double* const periods = REAL(period);
-    with_ticks(start, stop, first, last, [&](auto spans, auto axis, auto locator) {
+    with_ticks(start, stop, first, last, most, [&](auto spans, auto axis, auto locator) {
       put_slices(by_rule, spans, locator, window, n, most, [&](const auto& part, int t, R_xlen_t row) {
         Countdown countdown;
         each_shown(by_rule, part, locator, window, [&](std::size_t, ShownPeriods shown) {
@@ -194,7 +194,7 @@ SEXP kernel_slices(SEXP start, SEXP stop, SEXP first, SEXP last, int from, int t
     return named_list({{"nth", nth}, {"period", period}});
   }
   SliceColumns slices(n, TYPEOF(start) == INTSXP, less);
-  with_ticks(start, stop, first, last, [&](auto spans, auto axis, auto locator) {
+  with_ticks(start, stop, first, last, most, [&](auto spans, auto axis, auto locator) {
     put_slices(by_rule, spans, locator, window, n, most, [&](const auto& part, int t, R_xlen_t row) {
       Countdown countdown;
       each_shown(by_rule, part, locator, window, [&](std::size_t i, ShownPeriods shown) {
@@ -218,7 +218,7 @@ double kernel_key_slice_count(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP
   const int* const lines = door::keys(key, start);
   door::check_window(from, to, first);
   door::require(lines || Rf_xlength(start) == 0, "Slices of keys need keys.");
-  return with_ticks(start, stop, first, last, [&](auto spans, auto axis, auto locator) {
+  return with_ticks(start, stop, first, last, 1, [&](auto spans, auto axis, auto locator) {
     double rows = 0;
     Countdown countdown;
     each_key_slice(by_rule, spans, lines, axis, locator, PeriodRange{from, to}, [&](const auto&) {
@@ -242,7 +242,7 @@ SEXP kernel_key_slices(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP key, i
   const int* const lines = door::keys(key, start);
   door::require(lines || Rf_xlength(start) == 0, "Slices of keys need keys.");
   Countdown countdown;
-  with_ticks(start, stop, first, last, [&](auto spans, auto axis, auto locator) {
+  with_ticks(start, stop, first, last, 1, [&](auto spans, auto axis, auto locator) {
     R_xlen_t row = 0;
     each_key_slice(by_rule, spans, lines, axis, locator, PeriodRange{from, to}, [&](const auto& slice) {
       countdown.step();

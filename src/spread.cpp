@@ -49,8 +49,8 @@ auto with_measure(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP measure, Ti
 
 // Calls work(spans, axis, locator, measure) with the types that fit.
 template <class Work>
-auto with_spread(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP measure, Work work) {
-  return with_ticks(start, stop, first, last, [&](auto spans, auto axis, auto locator) {
+auto with_spread(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP measure, int threads, Work work) {
+  return with_ticks(start, stop, first, last, threads, [&](auto spans, auto axis, auto locator) {
     using Tick = std::remove_const_t<std::remove_pointer_t<decltype(axis.first)>>;
     return with_measure(start, stop, first, last, measure, Tick{}, [&](auto counted) { return work(spans, axis, locator, counted); });
   });
@@ -202,7 +202,7 @@ SEXP amount_units(SEXP amount, SEXP unit, int threads) {
 SEXP kernel_spread_wholes(SEXP start, SEXP stop, SEXP first, SEXP last, SEXP measure, bool equal_parts) {
   const Shield wholes(new_doubles(Rf_xlength(start)));
   double* const to = REAL(wholes);
-  with_spread(start, stop, first, last, measure, [&](auto spans, auto, const auto& locator, const auto& counted) {
+  with_spread(start, stop, first, last, measure, 1, [&](auto spans, auto, const auto& locator, const auto& counted) {
     for (std::size_t i = 0; i < spans.size; ++i) {
       const PeriodRange touched = touched_periods(locator, spans.start[i], spans.stop[i]);
       to[i] = static_cast<double>(whole_of(spans.start[i], spans.stop[i], equal_parts, touched, counted));
@@ -224,7 +224,7 @@ SEXP kernel_spread_rows(SEXP start, SEXP stop, SEXP amount, SEXP first, SEXP las
   const Shield record(new_integers(size)), period(new_integers(size)), covered(new_doubles(size)),
       counted(new_doubles(size)), piece(new_doubles(amounts ? size : 0));
   const PieceColumns columns{INTEGER(record), INTEGER(period), REAL(covered), REAL(counted), REAL(piece)};
-  with_spread(start, stop, first, last, measure, [&](auto spans, auto axis, const auto& locator, const auto& measured) {
+  with_spread(start, stop, first, last, measure, 1, [&](auto spans, auto axis, const auto& locator, const auto& measured) {
     R_xlen_t at = 0;
     Countdown countdown;
     for (std::size_t i = 0; i < spans.size; ++i) {
@@ -253,7 +253,7 @@ SEXP kernel_spread_rows(SEXP start, SEXP stop, SEXP amount, SEXP first, SEXP las
 // [[Rcpp::export]]
 double kernel_spread_size(SEXP start, SEXP stop, SEXP first, SEXP last, int from, int to) {
   door::check_window(from, to, first);
-  return with_ticks(start, stop, first, last, [&](auto spans, auto, auto locator) {
+  return with_ticks(start, stop, first, last, 1, [&](auto spans, auto, auto locator) {
     double rows = 0;
     for (std::size_t i = 0; i < spans.size; ++i) {
       if (spans.start[i] >= spans.stop[i]) continue;
@@ -274,10 +274,10 @@ SEXP kernel_spread_totals(SEXP start, SEXP stop, SEXP amount, SEXP group, int gr
   check_known_rates(known);
   door::check_window(from, to, first);
   door::check_amounts(amount, Rf_xlength(start), rounded);
-  const int* const codes = door::groups(group, Rf_xlength(start), groups);
+  const int* const codes = door::groups(group, Rf_xlength(start), groups, gather.threads());
   const PeriodRange window{from, to};
   const double* const amounts = doubles_or_null(amount);
-  return with_spread(start, stop, first, last, measure,
+  return with_spread(start, stop, first, last, measure, gather.threads(),
                      [&](auto spans, auto axis, const auto& locator, const auto& counted) -> SEXP {
     using Tick = std::remove_const_t<std::remove_pointer_t<decltype(axis.first)>>;
     using Measure = std::decay_t<decltype(counted)>;
@@ -302,7 +302,7 @@ double kernel_largest_rate(SEXP start, SEXP stop, SEXP amount, SEXP first, SEXP 
   door::check_amounts(amount, Rf_xlength(start), false);
   door::require(!Rf_isNull(amount), "Rates are those of amounts.");
   const int most = door::threads(threads);
-  return with_spread(start, stop, first, last, measure, [&](auto spans, auto axis, const auto& locator, const auto& counted) {
+  return with_spread(start, stop, first, last, measure, most, [&](auto spans, auto axis, const auto& locator, const auto& counted) {
     using Tick = std::remove_const_t<std::remove_pointer_t<decltype(axis.first)>>;
     return Rates(AmountSource<Tick, double>{spans, nullptr, REAL_RO(amount)}, locator, equal_parts, counted, most).largest;
   });

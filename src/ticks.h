@@ -24,8 +24,8 @@ inline bool is_daily(const ridge::Axis<std::int32_t>& axis) {
 
 // Calls work(spans, axis, locator) with the types that fit.
 template <class Work>
-auto with_ticks(SEXP start, SEXP stop, SEXP first, SEXP last, Work work) {
-  door::check_spans(start, stop);
+auto with_ticks(SEXP start, SEXP stop, SEXP first, SEXP last, int threads, Work work) {
+  door::check_spans(start, stop, threads);
   door::check_axis(first, last);
   door::same_type(start, first);
   const std::size_t n = Rf_xlength(start);
@@ -44,8 +44,8 @@ auto with_ticks(SEXP start, SEXP stop, SEXP first, SEXP last, Work work) {
 }
 
 // Calls work(spans) with the type that fits.
-template <class Work> auto with_spans(SEXP start, SEXP stop, Work work) {
-  door::check_spans(start, stop);
+template <class Work> auto with_spans(SEXP start, SEXP stop, int threads, Work work) {
+  door::check_spans(start, stop, threads);
   const std::size_t n = Rf_xlength(start);
   if (TYPEOF(start) == INTSXP) {
     return work(ridge::Spans<std::int32_t>{INTEGER_RO(start), INTEGER_RO(stop), n});

@@ -41,6 +41,7 @@ argument <- function(name, call) {
     rule = sample(c("any_day", "first_day", "last_day", "every_day", "mean_day", "peak_day", "", "x"), 1),
     total = , returns = , equal_parts = , rounded = , tags = , with_places = , daily = , in_months = sample(c(TRUE, FALSE), 1),
     from = , to = sample(c(-1L, 0L, 0L, 1L, call$p, call$p, NA, 2147483647L), 1),
+    as_of = sample(c(NA, 20300, 1.7e9, NaN, Inf, -1e300), 1), moment = if (wild) numbers(n) else Sys.Date()[0],
     until = , tolerance = , least = , less = sample(c(0, 1, 1, 20200, 1.7e9, NaN, Inf, -1), 1),
     how = list(threads = sample(c(1L, 2L, 5L, 0L, NA), 1, prob = c(9, 9, 1, 1, 1)),
                parts = if (wild) list(as.raw(sample(0:255, size() * 9, TRUE)), 1:3)[sample(2, 1)], keep = sample(c(TRUE, FALSE), 1)),

@@ -186,10 +186,13 @@ for (server in c("sqlite", "postgres")) {
     told <- how_asked(result, as = "sql")
     expect_match(told, "-- The groups\nSELECT DISTINCT")
     expect_match(told, "-- Who comes and who goes, by period\nWITH ")
-    expect_no_match(told, "2024-0")
+    # No day of a record but how far they reach, where PostgreSQL counts days itself.
+    days <- unique(regmatches(told, gregexpr("20[0-9]{2}-[0-9]{2}-[0-9]{2}", told))[[1]])
+    reach <- format(c(min(records$start), max(records$end) + 1))
+    expect_identical(days, if (server == "postgres") reach else character())
     expect_match(how_asked(result), "spans(start, end, key = who, as_of = \"2024-04-10\")", fixed = TRUE)
-    # PostgreSQL counts the days itself where nothing else is asked of them.
-    expect_identical(grepl("a temporary table of", how_asked(consecutive(x), as = "sql")), server != "postgres")
+    # PostgreSQL counts the days, and places them among the periods, itself.
+    for (asked in list(result, consecutive(x))) expect_identical(grepl("a temporary table of", how_asked(asked, as = "sql")), server != "postgres")
     # By group and period, with one behind the last.
     rows <- regmatches(told, gregexpr("(?<=-- rows fetched: )[0-9]+", told, perl = TRUE))[[1]]
     expect_length(rows, 3)
@@ -322,4 +325,37 @@ test_that("all statements of a question see the table in one state, and a transa
     DBI::dbDisconnect(con)
     DBI::dbDisconnect(other)
   }
+})
+
+test_that("PostgreSQL places days among few periods itself, in several processes; of many it keeps a table", {
+  con <- connected("postgres")
+  name <- paste0("ridge_test_", Sys.getpid())
+  withr::defer(DBI::dbRemoveTable(con, name), priority = "first")
+  set.seed(8)
+  records <- data.frame(site = rep(c("a", "b"), 300), start = day("2019-11-20") + sample.int(2500, 600))
+  records$end <- records$start + sample(c(0:40, 500), 600, TRUE)
+  records$amount <- round(runif(600, -900, 900), 2)
+  DBI::dbWriteTable(con, name, records)
+  stored <- dplyr::tbl(con, name)
+  for (end in list(quote(end), NULL)) {
+    declare <- function(data) rlang::inject(spans(data, start, !!end, as_of = "2026-06-30"))
+    x <- declare(stored)
+    m <- declare(records)
+    for (by in c("month", "day", "4 years")) {
+      shared <- function(x) allocate(x, amount, by = by, group = site, digits = 2, total = TRUE, from = "2020-02-29", to = "2026-03-31")
+      expect_same_in_database(shared, x, m, paste("amounts by", by, "to", deparse(end)))
+      expect_same_in_database(function(x) active(x, by = by, of = "records", rule = "every_day", from = "2020-02-29", to = "2026-03-31"), x, m, paste("records by", by, "to", deparse(end)))
+      told <- how_asked(shared(x), as = "sql")
+      expect_identical(grepl("a temporary table of", told), by == "day", label = paste("a table by", by))
+      expect_identical(grepl("/\\* and [0-9,]+ more numbers \\*/", told), by != "4 years", label = paste("numbers left out by", by))
+    }
+  }
+  steps <- strsplit(how_asked(allocate(x, amount, by = "4 years", group = site, digits = 2), as = "sql"), ";\n", fixed = TRUE)[[1]]
+  DBI::dbExecute(con, "SET min_parallel_table_scan_size = 0")
+  DBI::dbExecute(con, "SET parallel_setup_cost = 0")
+  DBI::dbExecute(con, "SET parallel_tuple_cost = 0")
+  asked <- grep("generate_series", steps, value = TRUE)
+  expect_length(asked, 1)
+  plan <- DBI::dbGetQuery(con, paste("EXPLAIN", asked))[[1]]
+  expect_match(plan, "Parallel Seq Scan", all = FALSE)
 })
