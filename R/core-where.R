@@ -187,7 +187,8 @@ where_in_sql <- function(expr, columns, text) {
     is.na = if (!is.character(where_value(expr[[2]], columns))) expr
     else rlang::expr((is.na(!!expr[[2]]) | trimws(!!expr[[2]]) == "")),
     "&&" = rlang::expr(!!part(1) & !!part(2)), "||" = rlang::expr(!!part(1) | !!part(2)),
-    "(" = rlang::expr((!!part(1))), "!" = rlang::expr(!(!!part(1))),
+    # As a call: to write it around what is put in would leave it out.
+    "(" = rlang::call2("(", part(1)), "!" = rlang::call2("!", rlang::call2("(", part(1))),
     if (call %in% c("&", "|")) rlang::call2(call, part(1), part(2)) else expr)
 }
 

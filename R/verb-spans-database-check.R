@@ -46,7 +46,8 @@ misread_in_sql <- function(source) {
   years <- as_date(all_years())
   beyond <- function(day) rlang::expr(!!day < !!years[1] | !!day > !!years[2])
   list(start = beyond(quote(.data$start_given)),
-       end = rlang::expr(.data$is_open == 0L & (!!beyond(quote(.data$end_given)))),
+       end = rlang::expr(.data$is_open == 0L &
+                           !!rlang::call2("(", beyond(quote(.data$end_given)))),
        before = quote(.data$is_open == 0L & .data$end_given < .data$start_given))
 }
 

@@ -359,3 +359,25 @@ test_that("PostgreSQL places days among few periods itself, in several processes
   plan <- DBI::dbGetQuery(con, paste("EXPLAIN", asked))[[1]]
   expect_match(plan, "Parallel Seq Scan", all = FALSE)
 })
+
+for (server in c("sqlite", "postgres")) {
+  test_that(paste("a condition means the same as in memory, its parentheses too:", server), {
+    con <- connected(server)
+    records <- expand.grid(site = c("n", "s", "w", NA), share = c(0.5, 1, NA), grade = 1:3, stringsAsFactors = FALSE)
+    records$start <- day("2024-01-01") + seq_len(nrow(records))
+    stored <- in_table(con, records)
+    conditions <- c("(site == 'n' | site == 's') & share < 1", "share < 1 & (site == 'n' | grade == 2)", "!(site == 'n' | share < 1)", "!(site == 'n') & share < 1",
+                    "!(site == 'n' & (share < 1 | grade > 1))", "((site == 'n')) || share < 1 && grade >= 2", "(is.na(site) | site == 'w') & !(grade == 1 | grade == 3)",
+                    "grade %in% c(2, 3) & (starts_with(site, 's') | is.na(share))", "!is.na(site) & !(share == 1 | !(grade == 2))")
+    # As many records as R itself has; no condition is met by all or by none.
+    for (condition in conditions) {
+      plain <- gsub("||", "|", gsub("&&", "&", sub("starts_with", "startsWith", condition)), fixed = TRUE)
+      met <- eval(str2lang(plain), records) %in% TRUE
+      expect_true(any(met) && !all(met), label = condition)
+      declare <- function(data) rlang::inject(spans(data, start, NULL, where = !!str2lang(condition), as_of = "2024-06-30"))
+      ask <- function(x) active(x, by = "day", of = "records", from = "2024-01-01", to = "2024-02-29")
+      expect_same_in_database(ask, declare(stored), declare(records), condition)
+      expect_identical(sum(as.data.frame(ask(declare(stored)))$active), sum(met), label = condition)
+    }
+  })
+}
