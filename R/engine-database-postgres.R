@@ -37,7 +37,8 @@ in_steps_of_one <- function(days, numbers) {
 told_by_number <- function(told, day) {
   day <- rlang::sym(day)
   if (is.null(told$from)) return(rlang::expr(!!day + !!told$first))
-  rlang::expr(!!told$first + width_bucket(!!day, !!array_in_sql(told$from)))
+  place <- rlang::call2("width_bucket", day, array_in_sql(told$from))
+  rlang::expr(!!told$first + !!place)
 }
 
 array_in_sql <- function(numbers) {
