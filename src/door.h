@@ -6,7 +6,6 @@
 #include "core/threads.h"
 #include <Rcpp.h>
 #include <cmath>
-#include <functional>
 #include <stdexcept>
 #include <string>
 
@@ -33,14 +32,9 @@ inline bool is_tick(double second) { return std::fabs(second) <= most_seconds; }
 inline bool is_never(int day) { return day == ridge::never<std::int32_t>(); }
 inline bool is_never(double second) { return second == R_PosInf; }
 
-// One function for all that is checked: made anew for each of them it takes much room.
-inline void in_blocks(R_xlen_t n, int threads, const std::function<void(std::size_t, std::size_t)>& check) {
-  ridge::in_blocks(n, threads, [&](std::size_t from, std::size_t to) { check(from, to); });
-}
-
 // Flags are gathered without a choice in the loop: so it does not show in the time.
 template <class Number> void check_spans(const Number* start, const Number* stop, R_xlen_t n, int threads) {
-  in_blocks(n, threads, [=](std::size_t from, std::size_t to) {
+  ridge::in_blocks(n, threads, [=](std::size_t from, std::size_t to) {
     int wrong_start = 0, wrong_stop = 0;
     for (std::size_t i = from; i < to; ++i) {
       wrong_start |= !is_tick(start[i]);
@@ -93,7 +87,7 @@ inline const int* codes(SEXP codes, R_xlen_t n, double size, int threads = 1) {
   require(TYPEOF(codes) == INTSXP && Rf_xlength(codes) == n, "Codes must be as many as spans.");
   const int* const values = INTEGER_RO(codes);
   const unsigned below = static_cast<unsigned>(std::min<double>(std::max(size, 0.0), 2147483647));
-  in_blocks(n, threads, [=](std::size_t from, std::size_t to) {
+  ridge::in_blocks(n, threads, [=](std::size_t from, std::size_t to) {
     int wrong = 0;
     for (std::size_t i = from; i < to; ++i) wrong |= static_cast<unsigned>(values[i]) >= below;
     require(!wrong, "A code is out of range.");
@@ -108,7 +102,7 @@ inline const int* groups(SEXP group, R_xlen_t n, int groups, int threads = 1) {
 }
 
 template <class Number> void check_order(const int* key, const Number* start, R_xlen_t n, int threads) {
-  in_blocks(n, threads, [=](std::size_t from, std::size_t to) {
+  ridge::in_blocks(n, threads, [=](std::size_t from, std::size_t to) {
     int wrong = 0;
     for (std::size_t i = std::max<std::size_t>(from, 1); i < to; ++i) {
       wrong |= (key[i] < key[i - 1]) | ((key[i] == key[i - 1]) & (start[i] < start[i - 1]));

@@ -5,6 +5,7 @@
 #include <atomic>
 #include <cstddef>
 #include <exception>
+#include <functional>
 #include <system_error>
 #include <thread>
 #include <vector>
@@ -13,7 +14,8 @@ namespace ridge {
 
 // Calls work(t) for each thread t, the first on the thread that asks; an exception of any of
 // them is thrown here, when all have ended. Where no thread can be had, this one does it all.
-template <class Work> void in_parallel(int threads, Work work) {
+// One function for all kinds of work: one for each would take much room in the library.
+inline void in_parallel(int threads, const std::function<void(int)>& work) {
   std::vector<std::exception_ptr> failures(std::max(threads, 1));
   const auto guarded = [&](int t) {
     try {
