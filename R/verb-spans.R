@@ -13,9 +13,9 @@
 #' [concurrency()], [peaks()], [movement()], [cohorts()] and [consecutive()], and [allocate()] and
 #' [time_within()] as totals, also [as_seen_on()] a day, are answered by SQL that is generated for
 #' the database, and only the answer is fetched. `how_asked(as = "sql")` shows the statements;
-#' [reconcile()] counts once more by a second, plainer one. A question that needs a small table of
-#' days makes one, as a temporary one where that is allowed, and drops it again. What is not answered so
-#' yet is an error of class `ridge_error_engine`; `tz`, `date_order`, `days` and
+#' [reconcile()] counts once more by a second, plainer one. A question that needs a small table
+#' of days makes one, as a temporary one where that is allowed, and drops it again. What is not
+#' answered so yet is an error of class `ridge_error_engine`; `tz`, `date_order`, `days` and
 #' `unusable = "set_aside"` are refused, and `matches()` in `where`.
 #'
 #' @param data A data frame of records, one row each, [record_files()], or a table in a database.
