@@ -217,8 +217,12 @@ repeat_numbers <- function(values, times, threads) {
     .Call(`_almanacridge_repeat_numbers`, values, times, threads)
 }
 
-numbers_at <- function(values, places, threads) {
-    .Call(`_almanacridge_numbers_at`, values, places, threads)
+numbers_at <- function(values, places, from, threads) {
+    .Call(`_almanacridge_numbers_at`, values, places, from, threads)
+}
+
+texts_at <- function(texts, places, from) {
+    .Call(`_almanacridge_texts_at`, texts, places, from)
 }
 
 kernel_slice_counts <- function(start, stop, first, last, from, to, rule, threads) {

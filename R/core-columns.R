@@ -194,11 +194,12 @@ slice_all <- function(columns, places) {
   lapply(columns, vctrs::vec_slice, places)
 }
 
-# The values at places that all are there.
-values_at <- function(values, places) {
-  plain <- is.numeric(values) && is.null(attributes(values))
-  if (plain) numbers_at(values, places, threads_for(length(places)))
-  else vctrs::vec_slice(values, places)
+# The values at places that all are there, the first of which has the number `from`.
+values_at <- function(values, places, from = 1L) {
+  plain <- is.null(attributes(values))
+  if (plain && is.numeric(values)) numbers_at(values, places, from, threads_for(length(places)))
+  else if (plain && is.character(values)) texts_at(values, places, from)
+  else vctrs::vec_slice(values, places + (1L - from))
 }
 
 is_blank <- function(values) {

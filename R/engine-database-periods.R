@@ -128,7 +128,7 @@ only_new <- function(ranges, by, from, to, next_one) {
 
 # Each range twice: `side` 0 for its begin, 1 for its end.
 on_both_sides <- function(x, ranges) {
-  sides <- dbplyr::copy_inline(engine_of(x)$source$con, data.frame(one = 1L, side = 0:1))
+  sides <- listed_rows(engine_of(x)$source$con, data.frame(one = 1L, side = 0:1))
   dplyr::inner_join(dplyr::mutate(ranges, one = 1L), sides, by = "one")
 }
 

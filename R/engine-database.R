@@ -92,7 +92,7 @@ measure_in_days <- function(axis, over) {
 put_table <- function(con, rows) {
   name <- fresh_table_name()
   if (may_only_read(con) || !made_table(con, name, rows)) {
-    return(list(table = dbplyr::copy_inline(con, rows), inline = TRUE, drop = function() NULL))
+    return(list(table = listed_rows(con, rows), inline = TRUE, drop = function() NULL))
   }
   tell_statement(paste0("-- ", name, ": a temporary table of ", count_of(nrow(rows), "row"),
                         " with ", and_list(names(rows)), ", made for this question"))
@@ -103,6 +103,18 @@ put_table <- function(con, rows) {
     }, silent = TRUE)
   }
   list(table = dplyr::tbl(con, name, vars = names(rows)), inline = FALSE, drop = drop)
+}
+
+# Rows that are written into the question. BigQuery lists none: there each is selected by itself.
+listed_rows <- function(con, rows) {
+  if (!inherits(con, "BigQueryConnection")) {
+    return(dbplyr::copy_inline(con, rows))
+  }
+  in_sql <- function(x) dbplyr::escape(x, parens = FALSE, collapse = NULL, con = con)
+  named <- Map(paste, lapply(rows, in_sql), "AS", in_sql(dbplyr::ident(names(rows))))
+  selects <- paste("SELECT", do.call(paste, c(unname(named), sep = ", ")))
+  dbplyr::tbl_sql("dbi", dbplyr::src_dbi(con, auto_disconnect = FALSE),
+                  dbplyr::sql(paste(selects, collapse = "\nUNION ALL\n")), vars = names(rows))
 }
 
 # One that may not be made must not end a transaction of PostgreSQL that is under way.

@@ -116,7 +116,7 @@ carried_along <- function(x, asked, found) {
 
 # The values of the partition of each range.
 line_values <- function(found) {
-  lapply(found$lines$values, values_at, found$line + 1L)
+  lapply(found$lines$values, values_at, found$line, from = 0L)
 }
 
 # By partition and start; what had to stay the same does not count. NULL: as found.

@@ -730,15 +730,29 @@ BEGIN_RCPP
 END_RCPP
 }
 // numbers_at
-SEXP numbers_at(SEXP values, Rcpp::IntegerVector places, int threads);
-RcppExport SEXP _almanacridge_numbers_at(SEXP valuesSEXP, SEXP placesSEXP, SEXP threadsSEXP) {
+SEXP numbers_at(SEXP values, Rcpp::IntegerVector places, int from, int threads);
+RcppExport SEXP _almanacridge_numbers_at(SEXP valuesSEXP, SEXP placesSEXP, SEXP fromSEXP, SEXP threadsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< SEXP >::type values(valuesSEXP);
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type places(placesSEXP);
+    Rcpp::traits::input_parameter< int >::type from(fromSEXP);
     Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
-    rcpp_result_gen = Rcpp::wrap(numbers_at(values, places, threads));
+    rcpp_result_gen = Rcpp::wrap(numbers_at(values, places, from, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
+// texts_at
+SEXP texts_at(Rcpp::CharacterVector texts, Rcpp::IntegerVector places, int from);
+RcppExport SEXP _almanacridge_texts_at(SEXP textsSEXP, SEXP placesSEXP, SEXP fromSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::CharacterVector >::type texts(textsSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type places(placesSEXP);
+    Rcpp::traits::input_parameter< int >::type from(fromSEXP);
+    rcpp_result_gen = Rcpp::wrap(texts_at(texts, places, from));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -1183,7 +1197,8 @@ static const R_CallMethodDef CallEntries[] = {
     {"_almanacridge_kernel_minus", (DL_FUNC) &_almanacridge_kernel_minus, 6},
     {"_almanacridge_kernel_restated", (DL_FUNC) &_almanacridge_kernel_restated, 3},
     {"_almanacridge_repeat_numbers", (DL_FUNC) &_almanacridge_repeat_numbers, 3},
-    {"_almanacridge_numbers_at", (DL_FUNC) &_almanacridge_numbers_at, 3},
+    {"_almanacridge_numbers_at", (DL_FUNC) &_almanacridge_numbers_at, 4},
+    {"_almanacridge_texts_at", (DL_FUNC) &_almanacridge_texts_at, 3},
     {"_almanacridge_kernel_slice_counts", (DL_FUNC) &_almanacridge_kernel_slice_counts, 8},
     {"_almanacridge_kernel_slices", (DL_FUNC) &_almanacridge_kernel_slices, 11},
     {"_almanacridge_kernel_key_slice_count", (DL_FUNC) &_almanacridge_kernel_key_slice_count, 8},

@@ -83,13 +83,11 @@ inline bool is_ascii(SEXP text) {
   return std::all_of(bytes, bytes + LENGTH(text), [](char byte) { return static_cast<signed char>(byte) >= 0; });
 }
 
-// Texts lie all over the memory: one is asked for before it is needed.
+// Texts lie all over the memory: one is asked for before it is needed, with what R notes of it,
+// which may end in one line of the processor's memory and its bytes begin in the next.
 inline void fetch_text(SEXP text) {
-#if defined(__GNUC__)
-  __builtin_prefetch(reinterpret_cast<const char*>(text) + 48);
-#else
-  static_cast<void>(text);
-#endif
+  ridge::fetch(text);
+  ridge::fetch(reinterpret_cast<const char*>(text) + 48);
 }
 
 // Text whose bytes say what it is, in whatever locale.

@@ -112,12 +112,13 @@ SEXP repeat_numbers(SEXP values, Rcpp::IntegerVector times, int threads) {
 namespace {
 
 template <class Number>
-bool take_at(const Number* values, std::size_t size, const int* place, std::size_t n, int threads, Number* taken) {
+bool take_at(const Number* values, std::size_t size, const int* place, std::size_t n, std::int64_t first, int threads,
+             Number* taken) {
   std::atomic<bool> sound{true};
   in_blocks(n, threads, [&](std::size_t i, std::size_t end) {
     bool within = true;
     for (; i < end; ++i) {
-      const std::size_t at = static_cast<std::size_t>(place[i]) - 1;
+      const std::size_t at = static_cast<std::size_t>(place[i] - first);
       within &= at < size;
       taken[i] = values[at < size ? at : 0];
     }
@@ -128,19 +129,39 @@ bool take_at(const Number* values, std::size_t size, const int* place, std::size
 
 }  // namespace
 
-// The numbers that stand at these places, from 1.
+// The numbers that stand at these places, the first of which has the number `from`.
 // [[Rcpp::export]]
-SEXP numbers_at(SEXP values, Rcpp::IntegerVector places, int threads) {
+SEXP numbers_at(SEXP values, Rcpp::IntegerVector places, int from, int threads) {
   const int most = door::threads(threads);
   door::require(TYPEOF(values) == INTSXP || TYPEOF(values) == REALSXP, "What is taken must be numbers.");
   const std::size_t size = Rf_xlength(values), n = places.size();
   door::require(size > 0 || n == 0, "There is nothing to take.");
   const Shield taken(new_numbers(TYPEOF(values), n));
   const bool sound = TYPEOF(values) == INTSXP
-                         ? take_at(INTEGER_RO(values), size, places.begin(), n, most, INTEGER(taken))
-                         : take_at(REAL_RO(values), size, places.begin(), n, most, REAL(taken));
+                         ? take_at(INTEGER_RO(values), size, places.begin(), n, from, most, INTEGER(taken))
+                         : take_at(REAL_RO(values), size, places.begin(), n, from, most, REAL(taken));
   door::require(sound, "Each place must be one of the values.");
   return taken;
+}
+
+// The same of texts.
+// [[Rcpp::export]]
+SEXP texts_at(Rcpp::CharacterVector texts, Rcpp::IntegerVector places, int from) {
+  const std::int64_t size = texts.size(), n = places.size(), first = from;
+  const int* const place = places.begin();
+  const bool sound = std::all_of(place, place + n, [&](int at) { return at >= first && at - first < size; });
+  door::require(sound, "Each place must be one of the values.");
+  const SEXP* const values = STRING_PTR_RO(texts);
+  return Rcpp::unwindProtect([&]() -> SEXP {
+    const SEXP taken = PROTECT(Rf_allocVector(STRSXP, n));
+    for (R_xlen_t i = 0; i < n; ++i) {
+      if (i + 32 < n) fetch(values + (place[i + 32] - first));
+      if (i + 16 < n) fetch_text(values[place[i + 16] - first]);
+      SET_STRING_ELT(taken, i, values[place[i] - first]);
+    }
+    UNPROTECT(1);
+    return taken;
+  });
 }
 
 // How many rows each record has in the scaffold.

@@ -218,13 +218,7 @@ class Addresses {
   }
 
   // Asks for where this address will be looked for.
-  void fetch(const void* address) const {
-#if defined(__GNUC__)
-    __builtin_prefetch(&table_[place_of(address)]);
-#else
-    static_cast<void>(address);
-#endif
-  }
+  void fetch_place(const void* address) const { fetch(&table_[place_of(address)]); }
 
   // The number of this address; `fresh` says whether it is met for the first time.
   int number_of(const void* address, bool& fresh) {
@@ -293,7 +287,7 @@ std::vector<std::vector<int>> number_things(const Thing* things, std::size_t n, 
         count += owners == 1 || Addresses::owner(things[i], owners) == own;
       }
       for (std::size_t at = 0; at < count; ++at) {
-        if (at + 16 < count) addresses.fetch(things[picked[at + 16]]);
+        if (at + 16 < count) addresses.fetch_place(things[picked[at + 16]]);
         const std::size_t i = picked[at];
         bool fresh;
         numbers[i] = addresses.number_of(things[i], fresh);

@@ -25,6 +25,15 @@ inline void in_large_pages(void* memory, std::size_t bytes) {
 #endif
 }
 
+// Asks for what stands somewhere before it is needed.
+inline void fetch(const void* address) {
+#if defined(__GNUC__)
+  __builtin_prefetch(address);
+#else
+  static_cast<void>(address);
+#endif
+}
+
 // Numbers that are all zero.
 template <class Number> std::vector<Number> large_vector(std::size_t size) {
   std::vector<Number> made;
