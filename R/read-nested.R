@@ -81,7 +81,8 @@ read_parquet_table <- function(path, tz = NULL, needed = NULL, known = NULL) {
 # whether it was read.
 look_at_parquet <- function(plain) {
   whole <- complete_parquet_file(plain)
-  list(whole = whole, sound = whole && parquet_is_sound(plain), told = NULL, read = FALSE)
+  sound <- whole && parquet_is_sound(plain, threads_for(file.size(plain)))
+  list(whole = whole, sound = sound, told = NULL, read = FALSE)
 }
 
 # Where the pages are sound only what describes the columns is left to try.

@@ -1,6 +1,7 @@
 // What R does not say of files: what kind one is, and whether what was written has
 // arrived. Reasons come back as text, empty where all went well.
 #include "core/parquet_pages.h"
+#include "door.h"
 #include "r-objects.h"
 #include <Rcpp.h>
 #include <algorithm>
@@ -293,11 +294,12 @@ void leave_child() {
 
 // Whether all that a Parquet file says of itself leads to where it should.
 // [[Rcpp::export]]
-bool parquet_is_sound(std::string path) {
-  std::ifstream file(path, std::ios::binary | std::ios::ate);
-  if (!file) return false;
+bool parquet_is_sound(std::string path, int threads) {
+  const auto open = [&path] { return std::ifstream(path, std::ios::binary); };
+  std::ifstream file = open();
+  if (!file.seekg(0, std::ios::end)) return false;
   const std::streamoff size = file.tellg();
-  return size > 0 && ridge::sound_parquet(file, size);
+  return size > 0 && ridge::sound_parquet(open, size, door::threads(threads));
 }
 
 // Two folders change places in one step; where the system cannot, the old one steps aside first.

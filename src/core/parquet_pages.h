@@ -4,6 +4,7 @@
 // as a rare encoding, is not called sound.
 #pragma once
 #include "core/snappy.h"
+#include "core/threads.h"
 #include <bitset>
 #include <cstdint>
 #include <cstring>
@@ -419,47 +420,80 @@ class ChunkWalk {
   }
 };
 
-// Flat tables only, as those of records are.
-inline void walk_parquet(std::istream& file, std::uint64_t size) {
-  const auto bytes_at = [&](std::uint64_t at, std::uint64_t count, std::vector<std::uint8_t>& into) {
-    must(at <= size && count <= size - at);
+// A file that is read from several places at once: open() gives each thread a stream of its own.
+template <class Open> class ParquetFile {
+ public:
+  ParquetFile(Open open, std::uint64_t size) : open_(open), size_(size) {}
+
+  // Flat tables only, as those of records are.
+  void walk(int threads) const {
+    auto file = open_();
+    std::vector<std::uint8_t> bytes;
+    must(size_ >= 12);
+    read(file, size_ - 8, 8, bytes);
+    std::uint32_t length;
+    std::memcpy(&length, bytes.data(), 4);
+    must(std::memcmp(bytes.data() + 4, "PAR1", 4) == 0 && length <= size_ - 12);
+    const std::uint64_t body = size_ - 8 - length;
+    read(file, body, length, bytes);
+    const ParquetFooter footer = read_footer(CompactReader(bytes.data(), bytes.size()));
+    walk_chunks(sound_chunks(footer, body), threads);
+  }
+
+ private:
+  struct OwnChunk {
+    const ParquetColumn* column;
+    const ParquetChunk* chunk;
+  };
+  Open open_;
+  std::uint64_t size_;
+
+  template <class File>
+  void read(File& file, std::uint64_t at, std::uint64_t count, std::vector<std::uint8_t>& into) const {
+    must(at <= size_ && count <= size_ - at);
     into.resize(count);
     file.seekg(at);
     must(static_cast<bool>(file.read(reinterpret_cast<char*>(into.data()), count)));
-  };
-  std::vector<std::uint8_t> bytes;
-  must(size >= 12);
-  bytes_at(size - 8, 8, bytes);
-  std::uint32_t length;
-  std::memcpy(&length, bytes.data(), 4);
-  must(std::memcmp(bytes.data() + 4, "PAR1", 4) == 0 && length <= size - 12);
-  const std::uint64_t body = size - 8 - length;
-  bytes_at(body, length, bytes);
-  const ParquetFooter footer = read_footer(CompactReader(bytes.data(), bytes.size()));
-
-  must(footer.columns.size() >= 1 && footer.columns[0].children == static_cast<std::int64_t>(footer.columns.size()) - 1);
-  std::int64_t rows = 0;
-  for (const ParquetGroup& group : footer.groups) {
-    must(group.rows >= 0 && group.rows <= footer.rows - rows);
-    must(group.chunks.size() == footer.columns.size() - 1);
-    rows += group.rows;
-    for (std::size_t i = 0; i < group.chunks.size(); ++i) {
-      const ParquetColumn& column = footer.columns[i + 1];
-      const ParquetChunk& chunk = group.chunks[i];
-      must(column.children == 0 && (column.presence == 0 || column.presence == 1));
-      must(chunk.type == column.type && chunk.values == group.rows);
-      must(chunk.first() >= 4 && chunk.size >= 0 && chunk.first() <= static_cast<std::int64_t>(body) &&
-           chunk.size <= static_cast<std::int64_t>(body) - chunk.first());
-      bytes_at(chunk.first(), chunk.size, bytes);
-      ChunkWalk(column, chunk).walk(bytes.data(), bytes.size());
-    }
   }
-  must(rows == footer.rows);
-}
 
-inline bool sound_parquet(std::istream& file, std::uint64_t size) {
+  // The columns of all groups, each where the file has bytes for it.
+  std::vector<OwnChunk> sound_chunks(const ParquetFooter& footer, std::uint64_t body) const {
+    must(footer.columns.size() >= 1 && footer.columns[0].children == static_cast<std::int64_t>(footer.columns.size()) - 1);
+    std::int64_t rows = 0;
+    std::vector<OwnChunk> all;
+    for (const ParquetGroup& group : footer.groups) {
+      must(group.rows >= 0 && group.rows <= footer.rows - rows);
+      must(group.chunks.size() == footer.columns.size() - 1);
+      rows += group.rows;
+      for (std::size_t i = 0; i < group.chunks.size(); ++i) {
+        const ParquetColumn& column = footer.columns[i + 1];
+        const ParquetChunk& chunk = group.chunks[i];
+        must(column.children == 0 && (column.presence == 0 || column.presence == 1));
+        must(chunk.type == column.type && chunk.values == group.rows);
+        must(chunk.first() >= 4 && chunk.size >= 0 && chunk.first() <= static_cast<std::int64_t>(body) &&
+             chunk.size <= static_cast<std::int64_t>(body) - chunk.first());
+        all.push_back({&column, &chunk});
+      }
+    }
+    must(rows == footer.rows);
+    return all;
+  }
+
+  void walk_chunks(const std::vector<OwnChunk>& chunks, int threads) const {
+    std::vector<decltype(open_())> files;
+    for (int t = 0; t < threads; ++t) files.push_back(open_());
+    std::vector<std::vector<std::uint8_t>> bytes(threads);
+    take_parts(chunks.size(), threads, [&](std::size_t i, int t) {
+      const ParquetChunk& chunk = *chunks[i].chunk;
+      read(files[t], chunk.first(), chunk.size, bytes[t]);
+      ChunkWalk(*chunks[i].column, chunk).walk(bytes[t].data(), bytes[t].size());
+    });
+  }
+};
+
+template <class Open> bool sound_parquet(Open open, std::uint64_t size, int threads) {
   try {
-    walk_parquet(file, size);
+    ParquetFile<Open>(open, size).walk(threads);
     return true;
   } catch (const NotSound&) {
     return false;

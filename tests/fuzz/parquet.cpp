@@ -5,7 +5,7 @@
 #include <string>
 
 extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size) {
-  std::istringstream file(std::string(reinterpret_cast<const char*>(data), size));
-  ridge::sound_parquet(file, size);
+  const std::string bytes(reinterpret_cast<const char*>(data), size);
+  ridge::sound_parquet([&bytes] { return std::istringstream(bytes); }, size, 1);
   return 0;
 }
