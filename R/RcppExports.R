@@ -125,8 +125,8 @@ leave_child <- function() {
     invisible(.Call(`_almanacridge_leave_child`))
 }
 
-parquet_is_sound <- function(path, threads) {
-    .Call(`_almanacridge_parquet_is_sound`, path, threads)
+sound_parquet_columns <- function(path, threads) {
+    .Call(`_almanacridge_sound_parquet_columns`, path, threads)
 }
 
 exchange_folders <- function(from, to) {

@@ -53,16 +53,16 @@ pick_columns <- function(data, quo, arg) {
   )
 }
 
-# None, a bare name, or names as questions hold them, need no looking for.
+# None, a bare name, or names as texts or as questions hold them, need no looking for.
 plainly_named <- function(quo, names) {
   expr <- rlang::quo_get_expr(quo)
+  held <- rlang::is_call(expr, "all_of", n = 1, ns = "tidyselect") && !is.language(expr[[2]])
+  if (held) expr <- unname(expr[[2]])
   if (is.null(expr)) {
     return(character())
   }
   wanted <- if (is.symbol(expr)) rlang::as_string(expr)
-  else if (rlang::is_call(expr, "all_of", ns = "tidyselect") && is.character(expr[[2]])) {
-    unique(expr[[2]])
-  }
+  else if (is.character(expr) && is.null(names(expr))) unique(expr)
   places <- match(wanted, names)
   if (!is.null(wanted) && !anyNA(places) && !anyDuplicated(names)) names[places]
 }

@@ -16,23 +16,27 @@ check_decimal <- function(decimal) {
 
 # A list: the table, how many cells were trimmed, and which columns have decimal commas.
 tidy_cells <- function(table, missing = character(), decimal = NULL) {
+  columns <- as.list(table)
   trimmed <- 0
   commas <- character()
-  for (name in names(table)) {
-    column <- table[[name]]
+  for (name in names(columns)) {
+    column <- columns[[name]]
     if (is.factor(column) && length(missing)) levels(column)[levels(column) %in% missing] <- NA
     if (is.character(column)) {
-      tidy <- trim_texts(column, threads_for(length(column)))
+      tidy <- trim_column(column, name %in% attr(table, "tidy"))
       trimmed <- trimmed + tidy$count
-      column <- if (length(missing)) replace(tidy$texts, tidy$texts %in% missing, NA)
-      else tidy$texts
-      texts <- column
+      texts <- if (length(missing)) replace(tidy$texts, tidy$texts %in% missing, NA) else tidy$texts
       column <- cells_as_numbers(texts, decimal)
       if (is.numeric(column) && !prove_numbers(texts)$point) commas <- c(commas, name)
     }
-    table[[name]] <- column
+    columns[[name]] <- column
   }
-  list(table = table, trimmed = trimmed, commas = commas)
+  list(table = tibble::new_tibble(columns, nrow = nrow(table)), trimmed = trimmed, commas = commas)
+}
+
+# What is known to be tidy is left alone.
+trim_column <- function(texts, is_tidy) {
+  if (is_tidy) list(texts = texts, count = 0) else trim_texts(texts, threads_for(length(texts)))
 }
 
 # Numbers where the column proves to be, or is all of it by the mark that was named.

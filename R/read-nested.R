@@ -56,7 +56,7 @@ plain_json_columns <- function(table) {
 }
 
 # Where all columns needed are there, only these are read. `known`: what look_at_parquet() saw,
-# where the file is what it was.
+# where the file is what it was. The attribute `tidy` names columns of texts that are tidy.
 read_parquet_table <- function(path, tz = NULL, needed = NULL, known = NULL) {
   need_package("nanoparquet", "Reading Parquet")
   plain <- unpacked(path)
@@ -68,35 +68,37 @@ read_parquet_table <- function(path, tz = NULL, needed = NULL, known = NULL) {
   if (!known$read && !survives_parquet(plain, read, known)) {
     refuse_file(path, "it is damaged, or no Parquet.", "Parquet")
   }
-  table <- tryCatch(read(parquet_columns(plain, needed, known$told)), error = function(cnd) {
+  table <- tryCatch(read(parquet_columns(plain, needed, known)), error = function(cnd) {
     refuse_file(path, conditionMessage(cnd), "Parquet")
   })
   table <- as.data.frame(table)
   timed <- vapply(table, inherits, logical(1), "POSIXct")
   table[timed] <- lapply(table[timed], function(column) as_instant(column, zone_given(tz)))
+  if (!anyDuplicated(names(table))) attr(table, "tidy") <- names(known$columns)[known$columns]
   table
 }
 
-# Whether a file has an end, and sound pages; and what is known later: what it tells of itself, and
+# Whether a file has an end, and its columns where its pages are sound (TRUE where all values are
+# texts of ASCII without outer spaces); and what is known later: what it tells of itself, and
 # whether it was read.
 look_at_parquet <- function(plain) {
   whole <- complete_parquet_file(plain)
-  sound <- whole && parquet_is_sound(plain, threads_for(file.size(plain)))
-  list(whole = whole, sound = sound, told = NULL, read = FALSE)
+  columns <- if (whole) sound_parquet_columns(plain, threads_for(file.size(plain)))
+  list(whole = whole, columns = columns, told = NULL, read = FALSE)
 }
 
 # Where the pages are sound only what describes the columns is left to try.
 survives_parquet <- function(plain, read, known) {
-  tried <- if (known$sound) function() read(integer()) else read
+  tried <- if (is.null(known$columns)) read else function() read(integer())
   known$whole && survives_reading(plain, tried)
 }
 
 # The columns to select: NULL for all of them.
-parquet_columns <- function(plain, needed, told) {
+parquet_columns <- function(plain, needed, known) {
   if (is.null(needed)) {
     return(NULL)
   }
-  names <- (told %||% told_of_parquet(plain))$names
+  names <- names(known$columns) %||% (known$told %||% told_of_parquet(plain))$names
   if (all(needed %in% names) && !anyDuplicated(names)) needed
 }
 
@@ -116,7 +118,7 @@ told_of_parquet <- function(plain) {
 parquet_heads <- function(paths, tz, known) {
   for (path in paths) {
     seen <- look_at_parquet(path)
-    if (seen$sound) seen$told <- told_of_parquet(path)
+    if (!is.null(seen$columns)) seen$told <- told_of_parquet(path)
     assign(path, seen, known)
   }
   head_of <- function(path) {

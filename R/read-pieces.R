@@ -32,7 +32,7 @@ piece_of.ridge_files <- function(source, i, names) {
   check_unchanged(source, piece$file)
   table <- if (source$format == "parquet") parquet_piece(source, piece, names)
   else delimited_piece(source, piece, names)
-  tidy_piece(table[names], source)
+  tidy_piece(as.list(table)[names], source, attr(table, "tidy"))
 }
 
 check_unchanged <- function(source, file) {
@@ -85,20 +85,20 @@ parquet_piece <- function(source, piece, names) {
 }
 
 # Cells trimmed, what is missing NA, and how many were trimmed.
-tidy_piece <- function(table, source) {
+tidy_piece <- function(columns, source, known_tidy) {
   trimmed <- 0
-  for (name in names(table)) {
-    column <- table[[name]]
+  for (name in names(columns)) {
+    column <- columns[[name]]
     if (inherits(column, "IDate")) column <- as_date(unclass(column))
     if (is.character(column)) {
-      tidy <- trim_texts(column, threads_for(length(column)))
+      tidy <- trim_column(column, name %in% known_tidy)
       trimmed <- trimmed + tidy$count
       column <- replace(tidy$texts, tidy$texts %in% source$reading$missing, NA)
       column <- as_settled(column, source$cells[[name]])
     }
-    table[[name]] <- column
+    columns[[name]] <- column
   }
-  list(records = tibble::new_tibble(as.list(table), nrow = NROW(table[[1]])), trimmed = trimmed)
+  list(records = tibble::new_tibble(columns, nrow = NROW(columns[[1]])), trimmed = trimmed)
 }
 
 as_settled <- function(texts, how) {

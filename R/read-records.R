@@ -137,11 +137,15 @@ read_one <- function(path, format, sheet, tz, encoding, repeat_until, layout, ne
                   parquet = read_parquet_table(path, tz, needed),
                   json = read_json(path, encoding), ndjson = read_ndjson(path, encoding),
                   ics = read_icalendar(path, tz, repeat_until, encoding))
+  tidy <- attr(table, "tidy")
   texts <- Filter(is.character, c(list("the column names" = as.character(names(table))),
-                                  as.list(table)))
+                                  as.list(table)[!(names(table) %in% tidy)]))
   refuse_broken_text(texts, structure(path, shown = path))
-  table <- repair_names(plain_tibble(table))
-  if (all(needed %in% names(table))) table[if (is.null(needed)) names(table) else needed] else table
+  named <- repair_names(plain_tibble(table))
+  same <- identical(names(named), names(table))
+  if (!is.null(needed) && all(needed %in% names(named))) named <- named[needed]
+  attr(named, "tidy") <- if (same) tidy
+  named
 }
 
 # What says how lines are cut plays no part in other formats.

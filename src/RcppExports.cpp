@@ -377,15 +377,15 @@ BEGIN_RCPP
     return R_NilValue;
 END_RCPP
 }
-// parquet_is_sound
-bool parquet_is_sound(std::string path, int threads);
-RcppExport SEXP _almanacridge_parquet_is_sound(SEXP pathSEXP, SEXP threadsSEXP) {
+// sound_parquet_columns
+Rcpp::RObject sound_parquet_columns(std::string path, int threads);
+RcppExport SEXP _almanacridge_sound_parquet_columns(SEXP pathSEXP, SEXP threadsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
     Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
-    rcpp_result_gen = Rcpp::wrap(parquet_is_sound(path, threads));
+    rcpp_result_gen = Rcpp::wrap(sound_parquet_columns(path, threads));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -1175,7 +1175,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_almanacridge_sheet_extent", (DL_FUNC) &_almanacridge_sheet_extent, 1},
     {"_almanacridge_in_child", (DL_FUNC) &_almanacridge_in_child, 2},
     {"_almanacridge_leave_child", (DL_FUNC) &_almanacridge_leave_child, 0},
-    {"_almanacridge_parquet_is_sound", (DL_FUNC) &_almanacridge_parquet_is_sound, 2},
+    {"_almanacridge_sound_parquet_columns", (DL_FUNC) &_almanacridge_sound_parquet_columns, 2},
     {"_almanacridge_exchange_folders", (DL_FUNC) &_almanacridge_exchange_folders, 2},
     {"_almanacridge_processor_count", (DL_FUNC) &_almanacridge_processor_count, 0},
     {"_almanacridge_order_records", (DL_FUNC) &_almanacridge_order_records, 4},

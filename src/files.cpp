@@ -292,14 +292,26 @@ void leave_child() {
 #endif
 }
 
-// Whether all that a Parquet file says of itself leads to where it should.
+// The columns of a Parquet file, where all that it says of itself leads to where it should; NULL
+// where something does not. By their names: whether all values are texts of ASCII without outer
+// spaces, none of them empty.
 // [[Rcpp::export]]
-bool parquet_is_sound(std::string path, int threads) {
+Rcpp::RObject sound_parquet_columns(std::string path, int threads) {
   const auto open = [&path] { return std::ifstream(path, std::ios::binary); };
   std::ifstream file = open();
-  if (!file.seekg(0, std::ios::end)) return false;
+  if (!file.seekg(0, std::ios::end)) return R_NilValue;
   const std::streamoff size = file.tellg();
-  return size > 0 && ridge::sound_parquet(open, size, door::threads(threads));
+  if (size <= 0) return R_NilValue;
+  const auto columns = ridge::sound_parquet_columns(open, size, door::threads(threads));
+  if (!columns) return R_NilValue;
+  Rcpp::LogicalVector tidy(columns->size());
+  Rcpp::CharacterVector names(columns->size());
+  for (std::size_t i = 0; i < columns->size(); ++i) {
+    tidy[i] = (*columns)[i].tidy;
+    names[i] = Rf_mkCharCE((*columns)[i].name.c_str(), CE_UTF8);
+  }
+  tidy.names() = names;
+  return tidy;
 }
 
 // Two folders change places in one step; where the system cannot, the old one steps aside first.

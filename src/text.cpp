@@ -3,6 +3,7 @@
 #include "door.h"
 #include "r-objects.h"
 #include <Rcpp.h>
+#include <bitset>
 #include <cmath>
 #include <cstdint>
 #include <cstdio>
@@ -269,10 +270,9 @@ char lower(char c) { return c >= 'A' && c <= 'Z' ? static_cast<char>(c - 'A' + '
 // A number that folded labels share where they are alike.
 class FoldMark {
  public:
-  explicit FoldMark(std::uint64_t begin) : mark_(0xcbf29ce484222325u + begin) {}
-
   void add(char c) {
     if (is_label_space(c)) {
+      shorter_ = shorter_ || space_ || !begun_;
       space_ = begun_;
       return;
     }
@@ -284,15 +284,30 @@ class FoldMark {
 
   std::uint64_t value() const { return mark_; }
 
+  // Was a space of the label left out?
+  bool is_shorter() const { return shorter_ || space_; }
+
  private:
-  std::uint64_t mark_;
-  bool space_ = false, begun_ = false;
+  std::uint64_t mark_ = 0xcbf29ce484222325u;
+  bool space_ = false, begun_ = false, shorter_ = false;
 
   void mix(char c) {
     mark_ = (mark_ ^ static_cast<unsigned char>(c)) * 0x9e3779b97f4a7c15u;
     mark_ ^= mark_ >> 29;
   }
 };
+
+// Is each of these characters of ASCII folded into one of its own?
+bool fold_apart(const std::bitset<128>& used) {
+  std::bitset<128> folded;
+  for (std::size_t c = 0; c < used.size(); ++c) {
+    if (!used[c]) continue;
+    const std::size_t into = is_label_space(static_cast<char>(c)) ? ' ' : lower(static_cast<char>(c));
+    if (folded[into]) return false;
+    folded[into] = true;
+  }
+  return true;
+}
 
 }  // namespace
 
@@ -322,26 +337,45 @@ Rcpp::CharacterVector plain_folds(Rcpp::CharacterVector labels) {
   return folded;
 }
 
-// Whether labels may be alike when they are folded as above: some are, by a mark of 64 bits, or
-// have more than ASCII in them.
+// Whether labels that differ may be alike when they are folded as above: some are, by a mark of
+// 64 bits, or have more than ASCII in them. Where none of their characters are alike there is no
+// need to compare the marks.
 // [[Rcpp::export]]
 bool may_fold_alike(Rcpp::CharacterVector labels, int threads) {
   const SEXP* const texts = STRING_PTR_RO(labels);
   const std::size_t n = labels.size();
+  const int most = door::threads(threads);
   std::vector<std::uint64_t> marks = ridge::large_vector<std::uint64_t>(n);
-  std::atomic<bool> ascii{true};
-  ridge::in_blocks(n, door::threads(threads), [&](std::size_t i, std::size_t to) {
-    for (; i < to && ascii; ++i) {
-      fetch_soon(texts, i, to);
-      if (!is_ascii(texts[i])) ascii = false;
+  std::vector<std::bitset<128>> used(most);
+  std::atomic<bool> ascii{true}, shorter{false};
+  ridge::in_parallel(most, [&](int t) {
+    const ridge::Block own = ridge::block_of(n, most, t);
+    std::bitset<128> met;
+    for (std::size_t i = own.from; i < own.to && ascii; ++i) {
+      fetch_soon(texts, i, own.to);
+      if (!is_ascii(texts[i])) {
+        ascii = false;
+        break;
+      }
       // One that is missing is like no other.
-      FoldMark mark(texts[i] == NA_STRING ? i : 0);
-      for (const char* at = CHAR(texts[i]); *at != '\0'; ++at) mark.add(*at);
+      if (texts[i] == NA_STRING) {
+        marks[i] = i;
+        continue;
+      }
+      FoldMark mark;
+      for (const char* at = CHAR(texts[i]); *at != '\0'; ++at) {
+        mark.add(*at);
+        met[*at] = true;
+      }
       marks[i] = mark.value();
+      if (mark.is_shorter()) shorter = true;
     }
+    used[t] = met;
   });
   if (!ascii) return true;
-  ridge::sort_numbers(marks, door::threads(threads));
+  for (int t = 1; t < most; ++t) used[0] |= used[t];
+  if (!shorter && fold_apart(used[0])) return false;
+  ridge::sort_numbers(marks, most);
   return std::adjacent_find(marks.begin(), marks.end()) != marks.end();
 }
 

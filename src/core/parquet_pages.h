@@ -1,143 +1,18 @@
-// Whether a Parquet file (the open format of that name) can be read without harm: its footer,
-// its page headers and what lies in its pages are followed to the end, so that every length
-// stays within its page and every index within its dictionary. What is not known here, such
-// as a rare encoding, is not called sound.
+// Whether a Parquet file can be read without harm: its footer, its page headers and what lies in
+// its pages are followed to the end, so that every length stays within its page and every index
+// within its dictionary. What is not known here, such as a rare encoding, is not called sound.
 #pragma once
+#include "core/parquet_footer.h"
 #include "core/snappy.h"
 #include "core/threads.h"
+#include <algorithm>
 #include <bitset>
-#include <cstdint>
 #include <cstring>
 #include <istream>
 #include <new>
-#include <vector>
+#include <optional>
 
 namespace ridge {
-
-struct NotSound {};
-
-inline void must(bool holds) {
-  if (!holds) throw NotSound();
-}
-
-// The compact protocol in which a Parquet file describes itself.
-class CompactReader {
- public:
-  CompactReader(const std::uint8_t* bytes, std::size_t size) : at_(bytes), end_(bytes + size) {}
-
-  std::size_t left() const { return end_ - at_; }
-
-  std::uint64_t varint() {
-    std::uint64_t value = 0;
-    for (int shift = 0; shift < 64; shift += 7) {
-      const std::uint8_t part = byte();
-      value |= static_cast<std::uint64_t>(part & 127) << shift;
-      if (part < 128) return value;
-    }
-    throw NotSound();
-  }
-
-  std::int64_t whole() {
-    const std::uint64_t value = varint();
-    return static_cast<std::int64_t>(value >> 1) ^ -static_cast<std::int64_t>(value & 1);
-  }
-
-  std::int64_t whole_field(int type) {
-    must(type == i32 || type == i64 || type == i16);
-    return whole();
-  }
-
-  bool flag_field(int type) {
-    must(type == yes || type == no);
-    return type == yes;
-  }
-
-  // Calls `take(id, type)` for each field; what it does not take is passed over.
-  template <class Take> void structure(Take take, int depth = 0) {
-    must(depth < 16);
-    for (int id = 0;;) {
-      const std::uint8_t head = byte();
-      if (head == 0) return;
-      const std::int64_t next = head >> 4 ? id + (head >> 4) : whole();
-      must(next >= 0 && next <= most_fields);
-      id = static_cast<int>(next);
-      if (!take(id, head & 15)) skip(head & 15, depth + 1);
-    }
-  }
-
-  template <class Take> void list_of_structures(int type, Take take) {
-    must(type == list);
-    const std::uint64_t size = list_head(structure_type);
-    for (std::uint64_t i = 0; i < size; ++i) take();
-  }
-
- private:
-  static constexpr std::int64_t most_fields = 32767;
-  enum { yes = 1, no, i8, i16, i32, i64, real, binary, list, set, map, structure_type };
-
-  const std::uint8_t* at_;
-  const std::uint8_t* end_;
-
-  std::uint8_t byte() {
-    must(at_ < end_);
-    return *at_++;
-  }
-
-  void pass(std::uint64_t size) {
-    must(size <= left());
-    at_ += size;
-  }
-
-  // Each element takes a byte at least.
-  std::uint64_t list_head(int expected) {
-    const std::uint8_t head = byte();
-    const std::uint64_t size = head >> 4 == 15 ? varint() : head >> 4;
-    must(size <= left() && (size == 0 || (head & 15) == expected));
-    return size;
-  }
-
-  void skip(int type, int depth) {
-    must(depth < 16);
-    if (type == i8) pass(1);
-    else if (type == i16 || type == i32 || type == i64) varint();
-    else if (type == real) pass(8);
-    else if (type == binary) pass(varint());
-    else if (type == structure_type) structure([](int, int) { return false; }, depth);
-    else if (type == list || type == set) skip_list(depth);
-    else must(type == yes || type == no);
-  }
-
-  void skip_list(int depth) {
-    const std::uint8_t head = byte();
-    const std::uint64_t size = head >> 4 == 15 ? varint() : head >> 4;
-    must(size <= left());
-    const int type = head & 15;
-    for (std::uint64_t i = 0; i < size; ++i) {
-      if (type == yes || type == no) pass(1);
-      else skip(type, depth + 1);
-    }
-  }
-};
-
-struct ParquetColumn {
-  std::int64_t type = -1, length = 0, presence = -1, children = 0;
-};
-
-struct ParquetChunk {
-  std::int64_t type = -1, codec = -1, values = -1, size = -1, data = -1, dictionary = -1;
-  std::int64_t first() const { return dictionary > 0 && dictionary < data ? dictionary : data; }
-};
-
-struct ParquetGroup {
-  std::int64_t rows = -1;
-  std::vector<ParquetChunk> chunks;
-};
-
-struct ParquetFooter {
-  std::int64_t rows = -1;
-  std::vector<ParquetColumn> columns;
-  std::vector<ParquetGroup> groups;
-};
 
 struct ParquetPage {
   std::int64_t kind = -1, unpacked = -1, packed = -1, values = -1, encoding = -1, level_encoding = -1;
@@ -145,70 +20,9 @@ struct ParquetPage {
   bool compressed = true;
 };
 
-enum { plain_values = 0, old_dictionary = 2, run_lengths = 3, dictionary_values = 8 };
+constexpr std::int64_t byte_arrays = 6;
 
-inline ParquetFooter read_footer(CompactReader reader) {
-  ParquetFooter footer;
-  const auto chunk_facts = [&](ParquetChunk& chunk) {
-    reader.structure([&](int id, int type) {
-      if (id == 1) chunk.type = reader.whole_field(type);
-      else if (id == 4) chunk.codec = reader.whole_field(type);
-      else if (id == 5) chunk.values = reader.whole_field(type);
-      else if (id == 7) chunk.size = reader.whole_field(type);
-      else if (id == 9) chunk.data = reader.whole_field(type);
-      else if (id == 11) chunk.dictionary = reader.whole_field(type);
-      else return false;
-      return true;
-    });
-  };
-  const auto group_facts = [&](ParquetGroup& group) {
-    reader.structure([&](int id, int type) {
-      if (id == 3) {
-        group.rows = reader.whole_field(type);
-        return true;
-      }
-      if (id != 1) return false;
-      reader.list_of_structures(type, [&] {
-        group.chunks.emplace_back();
-        reader.structure([&](int part, int kind) {
-          must(part != 1);  // a chunk in another file
-          if (part != 3) return false;
-          must(kind == 12);
-          chunk_facts(group.chunks.back());
-          return true;
-        });
-      });
-      return true;
-    });
-  };
-  reader.structure([&](int id, int type) {
-    if (id == 2) {
-      reader.list_of_structures(type, [&] {
-        footer.columns.emplace_back();
-        ParquetColumn& column = footer.columns.back();
-        reader.structure([&](int part, int kind) {
-          if (part == 1) column.type = reader.whole_field(kind);
-          else if (part == 2) column.length = reader.whole_field(kind);
-          else if (part == 3) column.presence = reader.whole_field(kind);
-          else if (part == 5) column.children = reader.whole_field(kind);
-          else return false;
-          return true;
-        });
-      });
-    } else if (id == 3) {
-      footer.rows = reader.whole_field(type);
-    } else if (id == 4) {
-      reader.list_of_structures(type, [&] {
-        footer.groups.emplace_back();
-        group_facts(footer.groups.back());
-      });
-    } else {
-      return false;
-    }
-    return true;
-  });
-  return footer;
-}
+enum { plain_values = 0, old_dictionary = 2, run_lengths = 3, dictionary_values = 8 };
 
 inline ParquetPage read_page_head(CompactReader& reader) {
   ParquetPage page;
@@ -313,25 +127,41 @@ inline std::uint64_t bytes_of_value(const ParquetColumn& column) {
   }
 }
 
-inline void walk_plain(const std::uint8_t* at, std::size_t size, const ParquetColumn& column, std::int64_t count) {
-  if (column.type == 0) return must(static_cast<std::uint64_t>(count + 7) / 8 <= size);
-  if (column.type != 6) return must(static_cast<std::uint64_t>(count) <= size / bytes_of_value(column));
+// Text of ASCII that begins and ends with what is no space.
+inline bool is_tidy_text(const std::uint8_t* text, std::size_t size) {
+  return size > 0 && text[0] > ' ' && text[size - 1] > ' ' &&
+         std::all_of(text, text + size, [](std::uint8_t byte) { return byte < 128; });
+}
+
+// Values as they are. Are they texts, and all tidy?
+inline bool walk_plain(const std::uint8_t* at, std::size_t size, const ParquetColumn& column, std::int64_t count) {
+  if (column.type != byte_arrays) {
+    must(column.type == 0 ? static_cast<std::uint64_t>(count + 7) / 8 <= size
+                          : static_cast<std::uint64_t>(count) <= size / bytes_of_value(column));
+    return false;
+  }
+  bool tidy = true;
   const std::uint8_t* end = at + size;
   for (; count > 0; --count) {
     must(end - at >= 4);
     std::uint32_t length;
     std::memcpy(&length, at, 4);
-    must(length <= static_cast<std::size_t>(end - at - 4));
-    at += 4 + length;
+    at += 4;
+    must(length <= static_cast<std::size_t>(end - at));
+    tidy = tidy && is_tidy_text(at, length);
+    at += length;
   }
+  return tidy;
 }
 
 // The pages of one column of one group of rows.
 class ChunkWalk {
  public:
-  ChunkWalk(const ParquetColumn& column, const ParquetChunk& chunk) : column_(column), chunk_(chunk) {}
+  ChunkWalk(const ParquetColumn& column, const ParquetChunk& chunk)
+      : column_(column), chunk_(chunk), tidy_(column.type == byte_arrays) {}
 
-  void walk(const std::uint8_t* at, std::size_t size) {
+  // Are its values texts, and all tidy?
+  bool walk(const std::uint8_t* at, std::size_t size) {
     std::int64_t values = 0;
     for (const std::uint8_t* end = at + size; at < end;) {
       CompactReader reader(at, end - at);
@@ -344,12 +174,14 @@ class ChunkWalk {
       at += page.packed;
     }
     must(values == chunk_.values);
+    return tidy_;
   }
 
  private:
   const ParquetColumn& column_;
   const ParquetChunk& chunk_;
   std::int64_t dictionary_ = -1;
+  bool tidy_;
   std::vector<std::uint8_t> unpacked_;
 
   // The bytes of a page, or of what follows its levels.
@@ -365,9 +197,14 @@ class ChunkWalk {
     return unpacked_.data();
   }
 
+  void walk_all(const std::uint8_t* at, std::size_t size, std::int64_t count) {
+    const bool tidy = walk_plain(at, size, column_, count);
+    tidy_ = tidy_ && tidy;
+  }
+
   void walk_dictionary(const ParquetPage& page, const std::uint8_t* at) {
     must(dictionary_ < 0 && (page.encoding == plain_values || page.encoding == old_dictionary));
-    walk_plain(unpacked(at, page.packed, page.unpacked, true), page.unpacked, column_, page.values);
+    walk_all(unpacked(at, page.packed, page.unpacked, true), page.unpacked, page.values);
     dictionary_ = page.values;
   }
 
@@ -404,7 +241,7 @@ class ChunkWalk {
   }
 
   void walk_values(const ParquetPage& page, const std::uint8_t* at, std::size_t size, std::int64_t count) {
-    if (page.encoding == plain_values) return walk_plain(at, size, column_, count);
+    if (page.encoding == plain_values) return walk_all(at, size, count);
     if (page.encoding == run_lengths) {
       std::uint32_t length;
       must(column_.type == 0 && size >= 4);
@@ -420,13 +257,19 @@ class ChunkWalk {
   }
 };
 
+// A column, and whether all its values are texts that are tidy.
+struct SoundColumn {
+  std::string name;
+  bool tidy;
+};
+
 // A file that is read from several places at once: open() gives each thread a stream of its own.
 template <class Open> class ParquetFile {
  public:
   ParquetFile(Open open, std::uint64_t size) : open_(open), size_(size) {}
 
   // Flat tables only, as those of records are.
-  void walk(int threads) const {
+  std::vector<SoundColumn> walk(int threads) const {
     auto file = open_();
     std::vector<std::uint8_t> bytes;
     must(size_ >= 12);
@@ -437,7 +280,15 @@ template <class Open> class ParquetFile {
     const std::uint64_t body = size_ - 8 - length;
     read(file, body, length, bytes);
     const ParquetFooter footer = read_footer(CompactReader(bytes.data(), bytes.size()));
-    walk_chunks(sound_chunks(footer, body), threads);
+    const std::vector<OwnChunk> chunks = sound_chunks(footer, body);
+    const std::vector<char> tidy = walk_chunks(chunks, threads);
+    std::vector<SoundColumn> columns;
+    for (std::size_t i = 1; i < footer.columns.size(); ++i) columns.push_back({footer.columns[i].name, true});
+    for (std::size_t i = 0; i < chunks.size(); ++i) {
+      SoundColumn& own = columns[i % columns.size()];
+      own.tidy = own.tidy && tidy[i];
+    }
+    return columns;
   }
 
  private:
@@ -479,26 +330,29 @@ template <class Open> class ParquetFile {
     return all;
   }
 
-  void walk_chunks(const std::vector<OwnChunk>& chunks, int threads) const {
+  std::vector<char> walk_chunks(const std::vector<OwnChunk>& chunks, int threads) const {
+    std::vector<char> tidy(chunks.size());
     std::vector<decltype(open_())> files;
     for (int t = 0; t < threads; ++t) files.push_back(open_());
     std::vector<std::vector<std::uint8_t>> bytes(threads);
     take_parts(chunks.size(), threads, [&](std::size_t i, int t) {
       const ParquetChunk& chunk = *chunks[i].chunk;
       read(files[t], chunk.first(), chunk.size, bytes[t]);
-      ChunkWalk(*chunks[i].column, chunk).walk(bytes[t].data(), bytes[t].size());
+      tidy[i] = ChunkWalk(*chunks[i].column, chunk).walk(bytes[t].data(), bytes[t].size());
     });
+    return tidy;
   }
 };
 
-template <class Open> bool sound_parquet(Open open, std::uint64_t size, int threads) {
+// The columns of a file that can be read without harm; nothing of any other.
+template <class Open>
+std::optional<std::vector<SoundColumn>> sound_parquet_columns(Open open, std::uint64_t size, int threads) {
   try {
-    ParquetFile<Open>(open, size).walk(threads);
-    return true;
+    return ParquetFile<Open>(open, size).walk(threads);
   } catch (const NotSound&) {
-    return false;
+    return std::nullopt;
   } catch (const std::bad_alloc&) {
-    return false;
+    return std::nullopt;
   }
 }
 

@@ -6,7 +6,7 @@ library(almanacridge)
 
 namespace <- asNamespace("almanacridge")
 touches_files <- c("file_kind", "create_file", "write_bytes", "flush_file", "refused_append", "move_file", "copy_onto",
-                   "count_lines", "file_marks", "send_to_output", "heed_termination", "heed_progress", "asked_to_terminate", "in_child", "leave_child", "parquet_is_sound", "exchange_folders", "record_cuts", "days_in_lines")
+                   "count_lines", "file_marks", "send_to_output", "heed_termination", "heed_progress", "asked_to_terminate", "in_child", "leave_child", "sound_parquet_columns", "exchange_folders", "record_cuts", "days_in_lines")
 glue <- names(Filter(function(f) is.function(f) && any(grepl("\\.Call", deparse(f))), as.list(namespace)))
 kernels <- setdiff(sort(glue), touches_files)
 

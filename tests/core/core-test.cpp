@@ -737,7 +737,32 @@ static bool runs_hold(const std::vector<std::uint8_t>& bytes, int width, int cou
 // A Parquet file that is nothing but its footer.
 static bool footer_is_sound(const std::string& footer) {
   const std::string bytes = "PAR1" + footer + std::string{static_cast<char>(footer.size()), 0, 0, 0} + "PAR1";
-  return sound_parquet([&bytes] { return std::istringstream(bytes); }, bytes.size(), 2);
+  return sound_parquet_columns([&bytes] { return std::istringstream(bytes); }, bytes.size(), 2).has_value();
+}
+
+// The same with columns of these names, of no records.
+static std::string names_in_footer(const std::vector<std::string>& names) {
+  std::string bytes = "PAR1";
+  bytes += std::string{'\x29', static_cast<char>(((names.size() + 1) << 4) + 12)};
+  bytes += std::string{'\x55', static_cast<char>(2 * names.size()), '\0'};
+  // Whole numbers, none missing.
+  for (const std::string& name : names) {
+    bytes += std::string{'\x15', '\2', '\x25', '\0', '\x18', static_cast<char>(name.size())} + name + '\0';
+  }
+  bytes += std::string{'\x16', '\0', '\x19', '\x0c', '\0'};
+  bytes += std::string{static_cast<char>(bytes.size() - 4), 0, 0, 0} + "PAR1";
+  const auto found = sound_parquet_columns([&bytes] { return std::istringstream(bytes); }, bytes.size(), 2);
+  if (!found) return "not sound";
+  std::string listed;
+  for (const SoundColumn& column : *found) listed += column.name + ";";
+  return listed;
+}
+
+static void columns_of_a_footer_have_names() {
+  CHECK(names_in_footer({}).empty());
+  CHECK(names_in_footer({"key", "first day", "\xc3\xa9"}) == "key;first day;\xc3\xa9;");
+  CHECK(names_in_footer({"key", "key"}) == "key;key;");
+  CHECK(names_in_footer({std::string("k\0y", 3)}) == "not sound");
 }
 
 static void numbers_of_a_footer_stay_in_range() {
@@ -798,6 +823,7 @@ int main() {
   rows_are_as_many_as_movement_counts();
   packed_text_comes_back_or_is_refused();
   numbers_of_a_footer_stay_in_range();
+  columns_of_a_footer_have_names();
   runs_stay_within_their_dictionary();
   std::printf("core: %d passed, %d failed\n", passed, failed);
   return failed > 0;

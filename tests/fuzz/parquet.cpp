@@ -6,6 +6,6 @@
 
 extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size) {
   const std::string bytes(reinterpret_cast<const char*>(data), size);
-  ridge::sound_parquet([&bytes] { return std::istringstream(bytes); }, size, 1);
+  ridge::sound_parquet_columns([&bytes] { return std::istringstream(bytes); }, size, 1);
   return 0;
 }

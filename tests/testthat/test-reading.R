@@ -31,6 +31,25 @@ test_that("outer spaces are trimmed, quoted or not, and counted in the line", {
   expect_match(notes, "outer spaces trimmed in 4 cells", all = FALSE)
 })
 
+test_that("labels may be alike exactly where two that differ are folded into one", {
+  set.seed(12)
+  some_alike <- function(labels) anyDuplicated(almanacridge:::plain_folds(unique(labels))) > 0
+  seen <- c(alike = 0, apart = 0)
+  for (letters in c("ab", "aB", "aAb", "a -", "ab 1", "a_-b", "a\tB")) {
+    for (round in 1:40) {
+      texts <- replicate(sample(6, 1), paste(sample(strsplit(letters, "")[[1]], sample(4, 1), TRUE), collapse = ""))
+      labels <- unique(c(texts, if (round %% 2) NA))
+      expect_identical(almanacridge:::may_fold_alike(labels, round %% 3 + 1), some_alike(labels[!is.na(labels)]), label = toString(labels))
+      seen <- seen + c(some_alike(texts), !some_alike(texts))
+    }
+  }
+  expect_true(all(seen > 30))
+  expect_false(almanacridge:::may_fold_alike(sprintf("OB-%06d", 1:1e5), 2L))
+  expect_true(almanacridge:::may_fold_alike(c(sprintf("OB-%06d", 1:1e5), "ob-000017"), 2L))
+  expect_true(almanacridge:::may_fold_alike("\u00e9t\u00e9", 1L))
+  expect_false(almanacridge:::may_fold_alike(character(), 2L))
+})
+
 test_that("keys and groups that differ only as spellings do are told", {
   records <- data.frame(who = c("OB-1", "ob-1", "B"), site = c("Hill", "hill ", "Dale"), from = "2026-01-01", to = "2026-03-01")
   expect_message(x <- spans(records, from, to, key = who, as_of = "2026-06-30"), "Keys in \"who\": \"OB-1\" and \"ob-1\" differ only")
@@ -195,15 +214,17 @@ test_that("Parquet is proven sound page by page, and read whole in a process of 
   table <- data.frame(label = rep(c("Whinfell", NA, "Scar"), 40), id = sprintf("%d-%x", 1:120, 1:120), day = day("2026-01-01") + 1:120, share = 1:120 / 7,
                       here = c(TRUE, NA, FALSE), n = 1:120)
   sound <- function(file) {
-    verdicts <- vapply(1:2, function(threads) almanacridge:::parquet_is_sound(file, threads), NA)
-    expect_identical(verdicts[1], verdicts[2])
-    verdicts[1]
+    found <- lapply(1:2, function(threads) almanacridge:::sound_parquet_columns(file, threads))
+    expect_identical(found[[1]], found[[2]])
+    !is.null(found[[1]])
   }
   for (version in 1:2) {
     for (packed in c("snappy", "uncompressed", "gzip")) {
       file <- file.path(folder, paste0(packed, version, ".parquet"))
       nanoparquet::write_parquet(table, file, compression = packed, options = nanoparquet::parquet_options(write_data_page_version = version, num_rows_per_row_group = 50))
       expect_identical(sound(file), packed != "gzip")
+      texts <- stats::setNames(names(table) %in% c("label", "id"), names(table))
+      if (packed != "gzip") expect_identical(almanacridge:::sound_parquet_columns(file, 2), texts)
       expect_equal(as.data.frame(quietly(file)), table, ignore_attr = TRUE)
       bytes <- readBin(file, "raw", file.size(file))
       verdicts <- vapply(seq(5, length(bytes) - 9, by = 3), function(at) {
@@ -214,6 +235,43 @@ test_that("Parquet is proven sound page by page, and read whole in a process of 
   }
   expect_false(sound(text_file("PAR1 and no more", ".parquet")))
   expect_false(sound(file.path(folder, "none.parquet")))
+})
+
+test_that("texts of Parquet are trimmed wherever one has outer spaces, in whatever page", {
+  set.seed(8)
+  folder <- withr::local_tempdir()
+  whole <- function(n) sample(c("Whinfell", "Scar", "Tarn Head", NA), n, TRUE)
+  untidy <- list(none = NULL, outer = " Scar", end = "Scar\t", wide = "\u00a0Scar", beyond = "Sc\u00e2r", blank = "  ", empty = "")
+  oracle <- function(texts) {
+    trimmed <- gsub("^[ \t\u00a0]+|[ \t\u00a0]+$", "", texts)
+    replace(trimmed, which(trimmed == ""), NA)
+  }
+  for (kind in names(untidy)) {
+    for (many in c(FALSE, TRUE)) {
+      table <- data.frame(id = if (many) sprintf("%d-%x", 1:200, 1:200) else rep("OB-1", 200), site = whole(200), here = whole(200),
+                          from = "2026-01-01", to = "2026-02-01")
+      at <- sample(200, 1)
+      if (!is.null(untidy[[kind]])) table$site[at] <- table$id[201 - at] <- untidy[[kind]]
+      file <- file.path(folder, paste0(kind, many, ".parquet"))
+      nanoparquet::write_parquet(table, file, options = nanoparquet::parquet_options(num_rows_per_row_group = 37))
+      tidy <- almanacridge:::sound_parquet_columns(file, 1)
+      expect_identical(unname(tidy), c(kind == "none", kind == "none", TRUE, TRUE, TRUE), label = kind)
+      read <- quietly(file)
+      expect_identical(as.list(read[1:3]), lapply(table[1:3], oracle), label = kind, ignore_attr = TRUE)
+      expect_null(attr(read, "tidy"))
+      without <- function(texts) replace(oracle(texts), texts %in% "Tarn Head", NA)
+      expect_identical(as.list(quietly(file, missing = "Tarn Head")[2:3]), lapply(table[2:3], without), label = kind, ignore_attr = TRUE)
+      # The same of records that are read part by part.
+      in_parts <- suppressMessages(spans(record_files(file), from, to, key = id, as_of = "2026-06-30", unusable = "set_aside"))
+      in_memory <- suppressMessages(spans(read, from, to, key = id, as_of = "2026-06-30", unusable = "set_aside"))
+      expect_identical(as.data.frame(active(in_parts, by = "month", group = site)), as.data.frame(active(in_memory, by = "month", group = site)), label = kind)
+    }
+  }
+  # A column that comes by another column's name is not taken for it.
+  table <- stats::setNames(data.frame(" Scar", "Scar", "Scar"), c(" a", "a", "a_1"))
+  file <- file.path(folder, "names.parquet")
+  nanoparquet::write_parquet(table, file)
+  expect_true(all(unlist(quietly(file)) == "Scar"))
 })
 
 test_that("a large damaged Parquet file does not end the session", {

@@ -31,6 +31,32 @@ test_that("CSV has no exponents where people write none, and no seconds in offse
   expect_match(readLines(file)[2], "^1849-12-31T22:54:39Z$")
 })
 
+test_that("a small table is written as the first lines of a large one are", {
+  set.seed(31)
+  n <- 1200
+  numbers <- c(0, -0, 1e5, 0.1, 1 / 8, 1e-7, 1e22, 2^53, 1 / 3, -2.25, NA, Inf, 123456789012345)
+  table <- tibble::tibble(
+    double = sample(numbers, n, TRUE), short = sample(c(0, -0, 1e5, 0.25, NA), n, TRUE), whole = sample(c(-5:5, NA), n, TRUE), flag = sample(c(TRUE, NA, FALSE), n, TRUE),
+    day = day("2024-02-28") + sample(900, n, TRUE), kind = factor(sample(c("day", "night"), n, TRUE)),
+    at = .POSIXct(1774695600 + sample(1e6, n), tz = "Europe/Vienna"), left = as.difftime(sample(9, n, TRUE), units = "days"))
+  texts <- c("NA", "a", "two words", NA, "", " outer", "a,b", "a\tb", "say \"x\"", "line\nbreak", "\u00e9", "'", "TRUE", "1e5", "#", "\\")
+  lines <- function(table, ending) {
+    file <- new_file(ending)
+    suppressMessages(write_records(table, file))
+    rawToChar(readBin(file, "raw", file.size(file)))
+  }
+  for (ending in c(".csv", ".tsv")) {
+    expect_true(startsWith(lines(table, ending), lines(table[1:1000, ], ending)))
+    for (text in texts) {
+      own <- tibble::tibble(id = sprintf("OB-%d", 1:n), text = sample(c("b", text), n, TRUE))
+      expect_true(startsWith(lines(own, ending), lines(own[1:300, ], ending)), label = dQuote(text))
+    }
+    named <- stats::setNames(data.frame(1:n), "days, \"all\"")
+    expect_true(startsWith(lines(named, ending), lines(named[1:3, , drop = FALSE], ending)))
+    expect_identical(lines(table[0, ], ending), paste0(paste(names(table), collapse = if (ending == ".csv") "," else "\t"), "\n"))
+  }
+})
+
 test_that("what a format cannot hold is said", {
   file <- new_file(".csv")
   expect_message(write_records(data.frame(g = factor("a", c("b", "a"))), file), "Factors are written as text.*\"g\"")
