@@ -27,7 +27,9 @@ declare_given <- function(ready, given, verb) {
   end <- if (rlang::is_string(ready$end)) by_names(ready$end) else rlang::new_quosure(ready$end)
   told <- only_given(given, c("end_counts", "means_open", "as_of", "tz", "date_order", "unusable",
                               "days"))
-  rlang::inject(verb(ready$records, start = !!by_names(ready$start), end = !!end,
+  # A name by itself is a label that takes no time to make.
+  records <- ready$records
+  rlang::inject(verb(records, start = !!by_names(ready$start), end = !!end,
                      key = !!by_names(given$key), weight = !!by_names(given$weight), !!!told))
 }
 

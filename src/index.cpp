@@ -11,13 +11,14 @@ int processor_count() { return static_cast<int>(std::thread::hardware_concurrenc
 
 namespace {
 
-// Calls put(place, record, key, start) for each record by key, start and place.
-template <class Put> void in_order(SEXP start, const Keys& keys, int threads, Put put) {
+// Calls put(place, record, key, start) for each record by key, start and place, and soon(record)
+// before.
+template <class Put, class Soon> void in_order(SEXP start, const Keys& keys, int threads, Put put, Soon soon) {
   const std::size_t n = Rf_xlength(start);
   if (TYPEOF(start) == INTSXP) {
-    return each_in_order(INTEGER_RO(start), keys, n, threads, put, RPoll());
+    return each_in_order(INTEGER_RO(start), keys, n, threads, put, soon, RPoll());
   }
-  each_in_order(to_micros(start).data(), keys, n, threads, put, RPoll());
+  each_in_order(to_micros(start).data(), keys, n, threads, put, soon, RPoll());
 }
 
 Keys codes_from_0(SEXP key, R_xlen_t n, int keys, int threads) {
@@ -50,7 +51,7 @@ struct Index {
         own_stop[place] = from[record];
         own_key[place] = code;
         places[place] = record + 1;
-      });
+      }, [=](int record) { fetch(from + record); });
     } else {
       double* const own_start = REAL(start);
       double* const own_stop = REAL(stop);
@@ -61,6 +62,9 @@ struct Index {
         own_stop[place] = from[record];
         own_key[place] = code;
         places[place] = record + 1;
+      }, [=](int record) {
+        fetch(begins + record);
+        fetch(from + record);
       });
     }
   }
@@ -79,7 +83,7 @@ SEXP order_records(SEXP start, SEXP key, int keys, int threads) {
   int* const places = INTEGER(order);
   in_order(start, codes, most, [=](std::size_t place, int record, int, auto) {
     places[place] = record + 1;
-  });
+  }, [](int) {});
   return order;
 }
 

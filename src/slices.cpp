@@ -118,6 +118,8 @@ bool take_at(const Number* values, std::size_t size, const int* place, std::size
   in_blocks(n, threads, [&](std::size_t i, std::size_t end) {
     bool within = true;
     for (; i < end; ++i) {
+      const std::size_t soon = i + 32 < end ? static_cast<std::size_t>(place[i + 32] - first) : size;
+      if (soon < size) fetch(values + soon);
       const std::size_t at = static_cast<std::size_t>(place[i] - first);
       within &= at < size;
       taken[i] = values[at < size ? at : 0];

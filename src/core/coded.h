@@ -142,14 +142,13 @@ inline std::vector<int> number_sorted(int* sorted, const int* record, std::size_
   const int blocks = std::max(threads, 1);
   std::vector<std::size_t> begin(blocks + 1, n);
   std::vector<int> before(blocks + 1, 0);
+  const auto begins = [&](std::size_t i) { return i == 0 || sorted[i] != sorted[i - 1]; };
   in_parallel(threads, [&](int t) {
     const Block own = block_of(n, blocks, t);
-    std::size_t first = own.to;
-    int count = 0;
-    for (std::size_t i = own.from; i < own.to; ++i) {
-      if (i > 0 && sorted[i] == sorted[i - 1]) continue;
-      if (count++ == 0) first = i;
-    }
+    std::size_t first = own.from;
+    while (first < own.to && !begins(first)) ++first;
+    int count = first < own.to;
+    for (std::size_t i = first + 1; i < own.to; ++i) count += sorted[i] != sorted[i - 1];
     begin[t] = first;
     before[t + 1] = count;
   });
@@ -158,16 +157,17 @@ inline std::vector<int> number_sorted(int* sorted, const int* record, std::size_
   for (int t = blocks; t-- > 0;) {
     if (before[t + 1] == before[t]) begin[t] = begin[t + 1];
   }
-  std::vector<int> first(before[blocks]);
+  std::vector<int> first = large_vector<int>(before[blocks]);
+  // No processor can guess where a number begins: nothing here depends on a guess.
   in_parallel(threads, [&](int t) {
-    int code = before[t] - 1, own = 0;
-    bool met = false;
-    for (std::size_t i = begin[t]; i < begin[t + 1]; ++i) {
-      const int number = sorted[i];
-      if (!met || number != own) first[++code] = record[i];
-      else first[code] = std::min(first[code], record[i]);
-      met = true;
-      own = number;
+    const std::size_t from = begin[t], to = begin[t + 1];
+    int code = before[t] - 1, least = 0, number = from < to ? ~sorted[from] : 0;
+    for (std::size_t i = from; i < to; ++i) {
+      const bool fresh = sorted[i] != number;
+      number = sorted[i];
+      code += fresh;
+      least = fresh ? record[i] : std::min(least, record[i]);
+      first[code] = least;
       sorted[i] = code;
     }
   });

@@ -157,8 +157,9 @@ void settle_alike(Item* items, std::size_t n, const Tick* start, Way way) {
   }
 }
 
-template <class Item, class Tick, class Put, class Poll, class Way>
-void put_in_order(const Packing<Tick>& packed, std::size_t n, int threads, Put put, const Poll& poll, Way way) {
+template <class Item, class Tick, class Put, class Soon, class Poll, class Way>
+void put_in_order(const Packing<Tick>& packed, std::size_t n, int threads, Put put, Soon soon, const Poll& poll,
+                  Way way) {
   const int digits = std::min(packed.bits, 11), shift = packed.bits - digits;
   const std::size_t parts = std::size_t{1} << digits;
   const int blocks = std::max(threads, 1);
@@ -203,6 +204,7 @@ void put_in_order(const Packing<Tick>& packed, std::size_t n, int threads, Put p
     const Packing<Tick> pack = packed;
     const std::size_t first = begin[part];
     for (std::size_t i = 0; i < size; ++i) {
+      if (i + 32 < size) soon(way.record(own[i + 32]));
       const std::uint64_t code = way.code(own[i]);
       const int record = way.record(own[i]);
       put(first + i, record, pack.key_of(code), pack.start_of(code, record));
@@ -212,16 +214,23 @@ void put_in_order(const Packing<Tick>& packed, std::size_t n, int threads, Put p
 }
 
 // Calls put(place, record, key, start) for each record, by key, start and place; the key is told
-// from 0. Parts are put in by several threads at once.
-template <class Tick, class Put, class Poll>
-void each_in_order(const Tick* start, const Keys& keys, std::size_t n, int threads, Put put, const Poll& poll) {
+// from 0. Parts are put in by several threads at once. Some records before, soon(record) may ask
+// for what put() will need of one: records lie all over the memory.
+template <class Tick, class Put, class Soon, class Poll>
+void each_in_order(const Tick* start, const Keys& keys, std::size_t n, int threads, Put put, Soon soon,
+                   const Poll& poll) {
   const Packing<Tick> packed(start, keys, n, threads);
   const int record_bits = bits_of(n);
   if (packed.bits + record_bits <= 64) {
-    put_in_order<Slim>(packed, n, threads, put, poll, SlimWay{record_bits});
+    put_in_order<Slim>(packed, n, threads, put, soon, poll, SlimWay{record_bits});
   } else {
-    put_in_order<Packed>(packed, n, threads, put, poll, PackedWay{});
+    put_in_order<Packed>(packed, n, threads, put, soon, poll, PackedWay{});
   }
+}
+
+template <class Tick, class Put, class Poll>
+void each_in_order(const Tick* start, const Keys& keys, std::size_t n, int threads, Put put, const Poll& poll) {
+  each_in_order(start, keys, n, threads, put, [](int) {}, poll);
 }
 
 inline void sort_numbers(std::vector<std::uint64_t>& numbers, int threads) {
