@@ -6,6 +6,7 @@
 #include "core/threads.h"
 #include <Rcpp.h>
 #include <cmath>
+#include <limits>
 #include <stdexcept>
 #include <string>
 
@@ -130,14 +131,16 @@ inline void check_weights(SEXP weight, R_xlen_t n, double scale) {
   require(std::isfinite(sum) && sum * scale < 4.6e18, "Weights are missing, or too large to add up.");
 }
 
-inline void check_amounts(SEXP amount, R_xlen_t n, bool rounded) {
+inline void check_amounts(SEXP amount, R_xlen_t n, bool rounded, int threads = 1) {
   if (Rf_isNull(amount)) return;
   require(TYPEOF(amount) == REALSXP && Rf_xlength(amount) == n, "Amounts must be as many as spans.");
-  for (R_xlen_t i = 0; i < n; ++i) {
-    const double value = REAL_RO(amount)[i];
-    require(!std::isinf(value) && !(rounded && std::fabs(value) > 9007199254740992.0),
-            "An amount is too large to be spread.");
-  }
+  const double* const values = REAL_RO(amount);
+  const double most = rounded ? 9007199254740992.0 : std::numeric_limits<double>::max();
+  ridge::in_blocks(n, threads, [=](std::size_t from, std::size_t to) {
+    int wrong = 0;
+    for (std::size_t i = from; i < to; ++i) wrong |= std::fabs(values[i]) > most;
+    require(!wrong, "An amount is too large to be spread.");
+  });
 }
 
 inline void check_length(double length) {

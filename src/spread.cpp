@@ -74,12 +74,12 @@ class PieceOf {
  public:
   PieceOf(double amount, std::int64_t whole, bool rounded)
       : amount_(amount), whole_(whole), rounded_(rounded),
-        shares_(rounded && !std::isnan(amount) ? static_cast<std::int64_t>(amount) : 0,
-                std::max<std::int64_t>(whole, 1)) {}
+        units_(RoundedShares(rounded && !std::isnan(amount) ? static_cast<std::int64_t>(amount) : 0,
+                             std::max<std::int64_t>(whole, 1)), amount < 0) {}
 
   double operator()(std::int64_t begin, std::int64_t end) {
     if (std::isnan(amount_)) return NA_REAL;
-    if (rounded_) return static_cast<double>(shares_.piece(begin, end));
+    if (rounded_) return static_cast<double>(units_(begin, end));
     return amount_ * static_cast<double>(end - begin) / static_cast<double>(whole_);
   }
 
@@ -87,7 +87,7 @@ class PieceOf {
   double amount_;
   std::int64_t whole_;
   bool rounded_;
-  RoundedShares shares_;
+  RunningPieces<RoundedShares> units_;
 };
 
 // The amounts of spans by what they are spread over, and the largest of them.
@@ -273,7 +273,7 @@ SEXP kernel_spread_totals(SEXP start, SEXP stop, SEXP amount, SEXP group, int gr
   const Gather gather(how);
   check_known_rates(known);
   door::check_window(from, to, first);
-  door::check_amounts(amount, Rf_xlength(start), rounded);
+  door::check_amounts(amount, Rf_xlength(start), rounded, gather.threads());
   const int* const codes = door::groups(group, Rf_xlength(start), groups, gather.threads());
   const PeriodRange window{from, to};
   const double* const amounts = doubles_or_null(amount);
@@ -299,9 +299,9 @@ SEXP kernel_spread_totals(SEXP start, SEXP stop, SEXP amount, SEXP group, int gr
 // [[Rcpp::export]]
 double kernel_largest_rate(SEXP start, SEXP stop, SEXP amount, SEXP first, SEXP last, SEXP measure, bool equal_parts,
                            int threads) {
-  door::check_amounts(amount, Rf_xlength(start), false);
-  door::require(!Rf_isNull(amount), "Rates are those of amounts.");
   const int most = door::threads(threads);
+  door::check_amounts(amount, Rf_xlength(start), false, most);
+  door::require(!Rf_isNull(amount), "Rates are those of amounts.");
   return with_spread(start, stop, first, last, measure, most, [&](auto spans, auto axis, const auto& locator, const auto& counted) {
     using Tick = std::remove_const_t<std::remove_pointer_t<decltype(axis.first)>>;
     return Rates(AmountSource<Tick, double>{spans, nullptr, REAL_RO(amount)}, locator, equal_parts, counted, most).largest;

@@ -33,31 +33,21 @@ struct ClockMeasure {
   }
 };
 
-// Running shares of one amount, up to `part` of `whole`, rounded half away from
-// zero. A piece is the difference of two of them. Most amounts are so small that
-// to multiply by the inverse, which is one unit off at most, takes the place of a division.
+// Running shares of one amount without its sign, up to `part` of `whole`, rounded half up. Most
+// amounts are so small that to multiply by the inverse takes the place of a division: it leaves
+// less of an error than half a step of what is divided, or, for larger ones, one unit at most,
+// which is made good.
 class RoundedShares {
  public:
   RoundedShares(std::int64_t amount, std::int64_t whole)
-      : size_(amount < 0 ? -amount : amount), whole_(whole), negative_(amount < 0),
-        narrow_(size_ < (std::int64_t{1} << 50) && size_ < std::numeric_limits<std::int64_t>::max() / (2 * whole) - 1),
-        inverse_(0.5 / static_cast<double>(whole)) {}
-
-  std::int64_t piece(std::int64_t before, std::int64_t through) {
-    if (before != known_) share_ = up_to(before);
-    const std::int64_t from = share_;
-    known_ = through;
-    share_ = up_to(through);
-    return negative_ ? from - share_ : share_ - from;
+      : size_(amount < 0 ? -amount : amount), whole_(whole), inverse_(0.5 / static_cast<double>(whole)) {
+    const double twice = 2.0 * static_cast<double>(size_), most = twice * static_cast<double>(whole) + static_cast<double>(whole);
+    small_ = most < 1125899906842624.0;                                     // 2^50
+    narrow_ = most < 4611686018427387904.0 && twice < 1125899906842624.0;  // 2^62
   }
 
- private:
-  std::int64_t size_, whole_;
-  bool negative_, narrow_;
-  double inverse_;
-  std::int64_t known_ = 0, share_ = 0;  // the share up to `known_`
-
-  std::int64_t up_to(std::int64_t part) const {
+  std::int64_t operator()(std::int64_t part) const {
+    if (small_) return small()(part);
     if (narrow_) {
       const std::int64_t times = 2 * size_ * part + whole_, each = 2 * whole_;
       const std::int64_t near = static_cast<std::int64_t>(static_cast<double>(times) * inverse_);
@@ -66,6 +56,46 @@ class RoundedShares {
     }
     return static_cast<std::int64_t>((2 * static_cast<Wide>(size_) * part + whole_) / (2 * static_cast<Wide>(whole_)));
   }
+
+  // Calls work(shares) with what gives the shares in the least time.
+  template <class Work> void fastest(Work work) const {
+    if (small_) work(small());
+    else work(*this);
+  }
+
+ private:
+  std::int64_t size_, whole_;
+  bool small_, narrow_;
+  double inverse_;
+
+  struct Small {
+    double twice, half, inverse;
+    std::int64_t operator()(std::int64_t part) const {
+      return static_cast<std::int64_t>((twice * static_cast<double>(part) + half) * inverse);
+    }
+  };
+
+  Small small() const { return {2.0 * static_cast<double>(size_), static_cast<double>(whole_) + 0.5, inverse_}; }
+};
+
+// A piece is the difference of two shares; where one begins where the one before ended the first
+// share is known. Halves are rounded away from zero.
+template <class Shares> class RunningPieces {
+ public:
+  RunningPieces(const Shares& shares, bool negative) : shares_(shares), negative_(negative) {}
+
+  std::int64_t operator()(std::int64_t before, std::int64_t through) {
+    if (before != known_) share_ = shares_(before);
+    const std::int64_t from = share_;
+    known_ = through;
+    share_ = shares_(through);
+    return negative_ ? from - share_ : share_ - from;
+  }
+
+ private:
+  Shares shares_;
+  bool negative_;
+  std::int64_t known_ = 0, share_ = 0;  // the share up to `known_`
 };
 
 // The pieces of one span: where the periods [range) cut it, measured from its
@@ -197,10 +227,11 @@ template <class Tick, class Measure> class RoundedPart {
       const PeriodRange touched = touched_periods(locator, spans.start[i], spans.stop[i]);
       const std::int64_t whole = whole_of(spans.start[i], spans.stop[i], equal_parts_, touched, measure_);
       const std::size_t at = (source.group ? source.group[i] : 0) * shown_;
-      RoundedShares shares(static_cast<std::int64_t>(source.amount[i]), std::max<std::int64_t>(whole, 1));
-      each_piece(spans.start[i], spans.stop[i], axis_, shown_of(touched, window_), equal_parts_, touched, measure_,
-                 [&](int p, auto, std::int64_t begin, std::int64_t end) {
-        sums_[at + p - window_.from] += shares.piece(begin, end);
+      Wide* const sums = &sums_[at];
+      RoundedShares(static_cast<std::int64_t>(source.amount[i]), std::max<std::int64_t>(whole, 1)).fastest([&](const auto& shares) {
+        RunningPieces piece(shares, source.amount[i] < 0);
+        each_piece(spans.start[i], spans.stop[i], axis_, shown_of(touched, window_), equal_parts_, touched, measure_,
+                   [&](int p, auto, std::int64_t begin, std::int64_t end) { sums[p - window_.from] += piece(begin, end); });
       });
     }
   }

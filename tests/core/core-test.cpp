@@ -397,13 +397,17 @@ static void pairs_are_counted_as_they_are_listed() {
   }
 }
 
+static RunningPieces<RoundedShares> pieces_of(std::int64_t amount, std::int64_t whole) {
+  return {RoundedShares(amount, whole), amount < 0};
+}
+
 static void pieces_make_their_amount() {
   for (std::int64_t amount : {-7LL, 0LL, 1LL, 100LL, 999999999999LL}) {
     for (std::int64_t whole : {1LL, 3LL, 7LL, 80LL}) {
-      RoundedShares shares(amount, whole);
+      auto piece_of = pieces_of(amount, whole);
       std::int64_t sum = 0;
       for (std::int64_t part = 0; part < whole; ++part) {
-        const std::int64_t piece = shares.piece(part, part + 1);
+        const std::int64_t piece = piece_of(part, part + 1);
         const double exact = static_cast<double>(amount) / static_cast<double>(whole);
         CHECK(std::fabs(static_cast<double>(piece) - exact) <= 1);
         sum += piece;
@@ -419,17 +423,28 @@ static void shares_are_those_of_a_division() {
   for (int round = 0; round < 20000; ++round) {
     const std::int64_t size = static_cast<std::int64_t>(random() >> (11 + random() % 53));
     const std::int64_t whole = 1 + static_cast<std::int64_t>(random() >> (14 + random() % 50));
-    RoundedShares shares(round % 2 ? size : -size, whole);
+    auto piece_of = pieces_of(round % 2 ? size : -size, whole);
     std::int64_t before = 0, told = 0;
     for (int step = 0; step < 5; ++step) {
       const std::int64_t through = step == 4 ? whole : before + static_cast<std::int64_t>(random() % (whole - before + 1));
       const Wide exact = (2 * static_cast<Wide>(size) * through + whole) / (2 * static_cast<Wide>(whole));
-      const std::int64_t piece = shares.piece(before, through);
+      const std::int64_t piece = piece_of(before, through);
       CHECK((round % 2 ? piece : -piece) == static_cast<std::int64_t>(exact) - told);
       told = static_cast<std::int64_t>(exact);
       before = through;
     }
     CHECK(told == size);
+  }
+  // Where the quotient is whole, or a half, to the end of what is small enough for an inverse and beyond.
+  for (int bits = 1; bits < 60; ++bits) {
+    for (int round = 0; round < 200; ++round) {
+      const std::int64_t whole = 1 + static_cast<std::int64_t>(random() % 4000);
+      const std::int64_t each = static_cast<std::int64_t>((std::uint64_t{1} << bits) / (4 * whole)) - round % 3, part = static_cast<std::int64_t>(random() % (whole + 1));
+      if (each < 1) continue;
+      CHECK(pieces_of(each * whole, whole)(0, part) == each * part);
+      CHECK(pieces_of(each, 2 * whole)(0, whole) == (each + 1) / 2);
+      CHECK(pieces_of(-each, 2 * whole)(0, whole) == -(each + 1) / 2);
+    }
   }
 }
 
