@@ -34,6 +34,9 @@ preload="$($compiler -print-file-name=libasan.so) $($compiler -print-file-name=l
 MAKEFLAGS="-j$(nproc)" R_MAKEVARS_USER="$PWD/build/sanitize/Makevars" R CMD INSTALL --no-docs \
   --no-test-load --no-byte-compile --library=build/sanitize/lib build/sanitize/package > build/sanitize/install.log 2>&1 ||
   { tail -20 build/sanitize/install.log; exit 1; }
-# What R itself keeps to its end is no leak of ours.
+# What R itself keeps to its end is no leak of ours. A fault is told again below its long stack,
+# where who reads only the end of a log sees it.
+log=build/sanitize/hostile.log
 R_LIBS="$PWD/build/sanitize/lib:${R_LIBS:-}" LD_PRELOAD="$preload" ASAN_OPTIONS=detect_leaks=0 \
-  UBSAN_OPTIONS=print_stacktrace=1 Rscript tests/attack/hostile.R "$seconds" "$seed"
+  UBSAN_OPTIONS=print_stacktrace=1 Rscript tests/attack/hostile.R "$seconds" "$seed" 2>&1 | tee "$log" ||
+  { grep -m1 -A8 'runtime error:\|ERROR: AddressSanitizer' "$log" | cut -c1-200; exit 1; }

@@ -227,7 +227,7 @@ template <class Tick, class Measure> class RoundedPart {
       const PeriodRange touched = touched_periods(locator, spans.start[i], spans.stop[i]);
       const std::int64_t whole = whole_of(spans.start[i], spans.stop[i], equal_parts_, touched, measure_);
       const std::size_t at = (source.group ? source.group[i] : 0) * shown_;
-      Wide* const sums = &sums_[at];
+      Wide* const sums = sums_.row(at);
       RoundedShares(static_cast<std::int64_t>(source.amount[i]), std::max<std::int64_t>(whole, 1)).fastest([&](const auto& shares) {
         RunningPieces piece(shares, source.amount[i] < 0);
         each_piece(spans.start[i], spans.stop[i], axis_, shown_of(touched, window_), equal_parts_, touched, measure_,

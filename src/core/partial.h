@@ -56,6 +56,7 @@ template <class Number> class Cells {
 
   Number& operator[](std::size_t at) { return cells_[at]; }
   const Number& operator[](std::size_t at) const { return cells_[at]; }
+  Number* row(std::size_t at) { return cells_.data() + at; }  // where there may be no cell at all
   std::size_t size() const { return cells_.size(); }
   const std::vector<Number>& all() const { return cells_; }
 

@@ -293,7 +293,7 @@ template <class Tick> class PeakPart {
 
   Cells<std::int64_t> finish() {
     Cells<std::int64_t> peak(static_cast<std::size_t>(axis_.size) * by_group_.size());
-    for (std::size_t g = 0; g < by_group_.size(); ++g) by_group_[g].peaks(axis_, &peak[g * axis_.size]);
+    for (std::size_t g = 0; g < by_group_.size(); ++g) by_group_[g].peaks(axis_, peak.row(g * axis_.size));
     return peak;
   }
 
