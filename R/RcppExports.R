@@ -61,6 +61,10 @@ span_extent <- function(start, stop, threads) {
     .Call(`_almanacridge_span_extent`, start, stop, threads)
 }
 
+open_places <- function(stop, threads) {
+    .Call(`_almanacridge_open_places`, stop, threads)
+}
+
 day_spans <- function(start, end, means_open, behind, first, last, last_end, threads) {
     .Call(`_almanacridge_day_spans`, start, end, means_open, behind, first, last, last_end, threads)
 }

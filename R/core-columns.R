@@ -209,6 +209,10 @@ is_blank <- function(values) {
   if (is.character(values)) is_blank_text(values) else is.na(values)
 }
 
+any_blank <- function(values) {
+  if (is.character(values) || is.factor(values)) any(is_blank(values)) else anyNA(values)
+}
+
 is_blank_text <- function(text) are_blank(text, threads_for(length(text)))
 
 # The values of a column of each of two tables, one behind the other.

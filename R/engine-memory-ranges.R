@@ -23,8 +23,8 @@ order_lines <- function(start, stop, columns) {
   coded <- if (length(columns) > 0) code_values(columns)
   else list(codes = integer(length(start)), size = 1L, rows = integer())
   order <- order_records(start, coded$codes, coded$size, threads_for(length(start)))
-  list(start = start[order], stop = stop[order],
-       line = if (length(columns) > 0) coded$codes[order], order = order,
+  list(start = values_at(start, order), stop = values_at(stop, order),
+       line = if (length(columns) > 0) values_at(coded$codes, order), order = order,
        values = slice_all(columns, coded$rows))
 }
 

@@ -57,7 +57,7 @@ ordered_index <- function(x) {
     return(index)
   }
   order <- order_records(index$start, NULL, 1L, threads_for(length(index$start)))
-  list(start = index$start[order], stop = index$stop[order], order = order)
+  list(start = values_at(index$start, order), stop = values_at(index$stop, order), order = order)
 }
 
 # A value for each record, in the order of the index, and back.
@@ -133,6 +133,12 @@ by_columns <- function(x, what, names, build) {
     store[[entry]] <- build(x, columns_of(x, names))
   }
   store[[entry]]
+}
+
+# The groups of records are those of the same records in the same order.
+keep_groups <- function(x, same) {
+  from <- cache_store(about(same)$cache)
+  for (entry in grep("^group\r", names(from), value = TRUE)) cached(x, entry, from[[entry]])
 }
 
 same_columns <- function(x, names, held) {

@@ -178,7 +178,7 @@ ended_as_of <- function(x) {
   }
   how <- conventions_of(x)
   index <- memory_index(x)
-  open <- which(is_never(index$stop, how$timeline))
+  open <- open_in_index(index)
   # Keys and starts stay as they are, and with them the order.
   index$stop[open] <- how$as_of_stop
   index <- with_extent(index)
@@ -193,8 +193,11 @@ ended_as_of <- function(x) {
   how["means_open"] <- list(NULL)
   ended <- new_spans(plain, how, about(x)$rows)
   cached(ended, "index", index)
+  keep_groups(ended, x)
   ended
 }
+
+open_in_index <- function(index) open_places(index$stop, threads_for(length(index$stop)))
 
 # Rows of open spans that begin after the as-of date.
 late_open_rows <- function(x) {
@@ -202,7 +205,8 @@ late_open_rows <- function(x) {
     return(over_parts(x, NULL, NULL, function(part, i) late_open_rows(part), c))
   }
   index <- memory_index(x)
-  late <- which(is_never(index$stop, timeline_of(x)) & index$start >= about(x)$as_of_stop)
+  open <- open_in_index(index)
+  late <- open[index$start[open] >= about(x)$as_of_stop]
   source_rows(x, if (is.null(index$order)) late else sort(index$order[late]))
 }
 

@@ -179,11 +179,11 @@ sound_columns <- function(data, names, end_counts, means_open, told) {
   }
   keys <- columns_named(data, names$key)
   if (isTRUE(told$without_key)) {
-    for (key in keys) if (any(is_blank(key))) return(NULL)
+    for (key in keys) if (any_blank(key)) return(NULL)
     keys <- list()
   }
   index <- build_index(ticks, keys)
-  for (key in index$key_values) if (any(is_blank(key))) return(NULL)
+  for (key in index$key_values) if (any_blank(key)) return(NULL)
   column <- function(name) if (rlang::is_string(name)) data[[name]]
   list(names = names, start = list(values = column(names$start)),
        end = list(as_given = column(names$end)), timeline = timeline, means_open = open,

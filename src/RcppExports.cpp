@@ -195,6 +195,18 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// open_places
+SEXP open_places(SEXP stop, int threads);
+RcppExport SEXP _almanacridge_open_places(SEXP stopSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type stop(stopSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(open_places(stop, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
 // day_spans
 SEXP day_spans(SEXP start, SEXP end, Rcpp::IntegerVector means_open, int behind, int first, int last, int last_end, int threads);
 RcppExport SEXP _almanacridge_day_spans(SEXP startSEXP, SEXP endSEXP, SEXP means_openSEXP, SEXP behindSEXP, SEXP firstSEXP, SEXP lastSEXP, SEXP last_endSEXP, SEXP threadsSEXP) {
@@ -1159,6 +1171,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_almanacridge_file_marks", (DL_FUNC) &_almanacridge_file_marks, 1},
     {"_almanacridge_days_in_lines", (DL_FUNC) &_almanacridge_days_in_lines, 6},
     {"_almanacridge_span_extent", (DL_FUNC) &_almanacridge_span_extent, 3},
+    {"_almanacridge_open_places", (DL_FUNC) &_almanacridge_open_places, 2},
     {"_almanacridge_day_spans", (DL_FUNC) &_almanacridge_day_spans, 8},
     {"_almanacridge_file_kind", (DL_FUNC) &_almanacridge_file_kind, 1},
     {"_almanacridge_create_file", (DL_FUNC) &_almanacridge_create_file, 1},

@@ -3,8 +3,10 @@
 #include "door.h"
 #include "r-objects.h"
 #include <Rcpp.h>
+#include <algorithm>
 #include <atomic>
 #include <cmath>
+#include <numeric>
 #include <vector>
 
 using namespace ridge;
@@ -46,6 +48,39 @@ SEXP span_extent(SEXP start, SEXP stop, int threads) {
     return extent_of(INTEGER_RO(start), INTEGER_RO(stop), n, never<int>(), most);
   }
   return extent_of(REAL_RO(start), REAL_RO(stop), n, R_PosInf, most);
+}
+
+namespace {
+
+template <class Number> SEXP places_of(const Number* values, std::size_t n, Number wanted, int threads) {
+  std::vector<std::size_t> at(threads + 1, 0);
+  in_parallel(threads, [&](int t) {
+    const Block own = block_of(n, threads, t);
+    at[t + 1] = std::count(values + own.from, values + own.to, wanted);
+  });
+  std::partial_sum(at.begin(), at.end(), at.begin());
+  const Shield places(new_integers(at[threads]));
+  int* const all = INTEGER(places);
+  in_parallel(threads, [&](int t) {
+    const Block own = block_of(n, threads, t);
+    int* next = all + at[t];
+    for (std::size_t i = own.from; i < own.to; ++i) {
+      if (values[i] == wanted) *next++ = static_cast<int>(i) + 1;
+    }
+  });
+  return places;
+}
+
+}  // namespace
+
+// Where stops, from 1, are those of open spans.
+// [[Rcpp::export]]
+SEXP open_places(SEXP stop, int threads) {
+  const int most = door::threads(threads);
+  const std::size_t n = Rf_xlength(stop);
+  door::require(n < 2147483647 && (TYPEOF(stop) == INTSXP || TYPEOF(stop) == REALSXP), "Stops must be numbers.");
+  return TYPEOF(stop) == INTSXP ? places_of(INTEGER_RO(stop), n, never<int>(), most)
+                                : places_of(REAL_RO(stop), n, R_PosInf, most);
 }
 
 namespace {

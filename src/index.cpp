@@ -30,12 +30,15 @@ Keys codes_from_0(SEXP key, R_xlen_t n, int keys, int threads) {
 struct Index {
   Shield start, stop, key, order;
 
-  Index(SEXPTYPE type, R_xlen_t n)
-      : start(new_numbers(type, n)), stop(new_numbers(type, n)), key(new_integers(n)), order(new_integers(n)) {}
+  Index(SEXPTYPE type, R_xlen_t n, int threads)
+      : start(new_numbers(type, n, threads)), stop(new_numbers(type, n, threads)), key(new_integers(n, threads)),
+        order(new_integers(n, threads)) {}
 
-  // With where each key stands first.
-  SEXP with_rows(const std::vector<int>& first) const {
-    const Shield rows(integers_of(first));
+  // Of keys that stand in order: they become codes from 0, with where each stands first.
+  SEXP numbered(int threads) const {
+    SortedNumbers numbers(INTEGER(key), Rf_xlength(key), threads);
+    const Shield rows(new_integers(numbers.count(), threads));
+    numbers.become_codes(INTEGER(order), INTEGER(rows));
     return named_list({{"start", start}, {"stop", stop}, {"key", key}, {"order", order}, {"rows", rows}});
   }
 
@@ -94,7 +97,7 @@ SEXP keyed_records(SEXP start, SEXP stop, SEXP key, int keys, int threads) {
   door::check_spans(start, stop, most);
   door::require(TYPEOF(key) == INTSXP, "Keys must be codes.");
   const R_xlen_t n = Rf_xlength(start);
-  Index index(TYPEOF(start), n);
+  Index index(TYPEOF(start), n, most);
   index.fill(start, stop, codes_from_0(key, n, keys, most), most);
   return named_list({{"start", index.start}, {"stop", index.stop}, {"key", index.key}, {"order", index.order}});
 }
@@ -110,9 +113,9 @@ SEXP numbered_records(SEXP start, SEXP stop, SEXP key, int threads) {
   const Reach<int> reach = reach_of(INTEGER_RO(key), n, most, [](int) { return false; });
   const int size = reach.size(std::max(65536.0, 32.0 * n));
   if (size == 0 || reach.low == NA_INTEGER) return R_NilValue;
-  Index index(TYPEOF(start), n);
+  Index index(TYPEOF(start), n, most);
   index.fill(start, stop, {INTEGER_RO(key), reach.low, size}, most);
-  return index.with_rows(number_sorted(INTEGER(index.key), INTEGER(index.order), n, most));
+  return index.numbered(most);
 }
 
 // The same of some of these records, told by their places among all of them, from 1 and rising.
@@ -136,7 +139,7 @@ SEXP chosen_index(SEXP start, SEXP stop, Rcpp::IntegerVector key, Rcpp::IntegerV
     there += place[record - 1] > 0;
   }
   door::require(there == kept, "An order must name each record once.");
-  Index index(TYPEOF(start), kept);
+  Index index(TYPEOF(start), kept, most);
   const auto take = [&](const auto* from, const auto* until, auto* own_start, auto* own_stop) {
     for (std::size_t i = 0, at = 0; i < n; ++i) {
       const int own = place[order[i] - 1];
@@ -149,7 +152,7 @@ SEXP chosen_index(SEXP start, SEXP stop, Rcpp::IntegerVector key, Rcpp::IntegerV
   };
   if (TYPEOF(start) == INTSXP) take(INTEGER_RO(start), INTEGER_RO(stop), INTEGER(index.start), INTEGER(index.stop));
   else take(REAL_RO(start), REAL_RO(stop), REAL(index.start), REAL(index.stop));
-  return index.with_rows(number_sorted(INTEGER(index.key), INTEGER(index.order), kept, most));
+  return index.numbered(most);
 }
 
 // The first place, from 1, of each number, where numbers from 1 are given in the

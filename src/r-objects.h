@@ -16,16 +16,16 @@ inline SEXP new_vector(SEXPTYPE type, R_xlen_t n) {
   return Rcpp::unwindProtect([&]() -> SEXP { return Rf_allocVector(type, n); });
 }
 
-// Their values are not set.
-inline SEXP new_integers(R_xlen_t n) {
+// Their values are not set. They may be written by several threads.
+inline SEXP new_integers(R_xlen_t n, int threads = 1) {
   const SEXP made = new_vector(INTSXP, n);
-  ridge::in_large_pages(INTEGER(made), n * sizeof(int));
+  ridge::in_large_pages(INTEGER(made), n * sizeof(int), threads);
   return made;
 }
 
-inline SEXP new_doubles(R_xlen_t n) {
+inline SEXP new_doubles(R_xlen_t n, int threads = 1) {
   const SEXP made = new_vector(REALSXP, n);
-  ridge::in_large_pages(REAL(made), n * sizeof(double));
+  ridge::in_large_pages(REAL(made), n * sizeof(double), threads);
   return made;
 }
 
@@ -35,7 +35,9 @@ inline SEXP new_flags(R_xlen_t n) {
   return made;
 }
 
-inline SEXP new_numbers(SEXPTYPE type, R_xlen_t n) { return type == INTSXP ? new_integers(n) : new_doubles(n); }
+inline SEXP new_numbers(SEXPTYPE type, R_xlen_t n, int threads = 1) {
+  return type == INTSXP ? new_integers(n, threads) : new_doubles(n, threads);
+}
 
 // Values converted one by one.
 template <class Values, class Convert> SEXP doubles_of(const Values& values, Convert convert) {

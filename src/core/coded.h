@@ -136,43 +136,54 @@ Coded code_numbers(const Number* values, std::size_t n, int threads, IsMissing i
   return coded;
 }
 
-// Numbers that were sorted become codes from 0; of the records of each the first of all is what
-// comes back.
-inline std::vector<int> number_sorted(int* sorted, const int* record, std::size_t n, int threads) {
-  const int blocks = std::max(threads, 1);
-  std::vector<std::size_t> begin(blocks + 1, n);
-  std::vector<int> before(blocks + 1, 0);
-  const auto begins = [&](std::size_t i) { return i == 0 || sorted[i] != sorted[i - 1]; };
-  in_parallel(threads, [&](int t) {
-    const Block own = block_of(n, blocks, t);
-    std::size_t first = own.from;
-    while (first < own.to && !begins(first)) ++first;
-    int count = first < own.to;
-    for (std::size_t i = first + 1; i < own.to; ++i) count += sorted[i] != sorted[i - 1];
-    begin[t] = first;
-    before[t + 1] = count;
-  });
-  for (int t = 0; t < blocks; ++t) before[t + 1] += before[t];
-  // A number that goes on through a whole block is left to the block where it began.
-  for (int t = blocks; t-- > 0;) {
-    if (before[t + 1] == before[t]) begin[t] = begin[t + 1];
-  }
-  std::vector<int> first = large_vector<int>(before[blocks]);
-  // No processor can guess where a number begins: nothing here depends on a guess.
-  in_parallel(threads, [&](int t) {
-    const std::size_t from = begin[t], to = begin[t + 1];
-    int code = before[t] - 1, least = 0, number = from < to ? ~sorted[from] : 0;
-    for (std::size_t i = from; i < to; ++i) {
-      const bool fresh = sorted[i] != number;
-      number = sorted[i];
-      code += fresh;
-      least = fresh ? record[i] : std::min(least, record[i]);
-      first[code] = least;
-      sorted[i] = code;
+// Numbers that were sorted, to become codes from 0.
+class SortedNumbers {
+ public:
+  SortedNumbers(int* sorted, std::size_t n, int threads)
+      : sorted_(sorted), threads_(std::max(threads, 1)), begin_(threads_ + 1, n), before_(threads_ + 1, 0) {
+    const auto begins = [&](std::size_t i) { return i == 0 || sorted[i] != sorted[i - 1]; };
+    in_parallel(threads_, [&](int t) {
+      const Block own = block_of(n, threads_, t);
+      std::size_t first = own.from;
+      while (first < own.to && !begins(first)) ++first;
+      int count = first < own.to;
+      for (std::size_t i = first + 1; i < own.to; ++i) count += sorted[i] != sorted[i - 1];
+      begin_[t] = first;
+      before_[t + 1] = count;
+    });
+    for (int t = 0; t < threads_; ++t) before_[t + 1] += before_[t];
+    // A number that goes on through a whole block is left to the block where it began.
+    for (int t = threads_; t-- > 0;) {
+      if (before_[t + 1] == before_[t]) begin_[t] = begin_[t + 1];
     }
-  });
-  return first;
-}
+  }
+
+  std::size_t count() const { return before_[threads_]; }
+
+  // `first` gets the first of all records of each. No processor can guess where a number begins:
+  // nothing here depends on a guess.
+  void become_codes(const int* record, int* first) {
+    in_parallel(threads_, [&](int t) {
+      int* const sorted = sorted_;
+      const std::size_t from = begin_[t], to = begin_[t + 1];
+      int code = before_[t] - 1, least = 0, number = from < to ? ~sorted[from] : 0;
+      for (std::size_t i = from; i < to; ++i) {
+        const bool fresh = sorted[i] != number;
+        number = sorted[i];
+        code += fresh;
+        least = fresh ? record[i] : std::min(least, record[i]);
+        first[code] = least;
+        sorted[i] = code;
+      }
+    });
+  }
+
+ private:
+  int* sorted_;
+  int threads_;
+  std::vector<std::size_t> begin_;
+  std::vector<int> before_;
+};
 
 // Codes by sorting, for numbers that lie further apart than code_numbers() takes.
 template <class Number, class IsMissing, class Poll>

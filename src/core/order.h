@@ -166,7 +166,7 @@ void put_in_order(const Packing<Tick>& packed, std::size_t n, int threads, Put p
   std::vector<std::vector<std::size_t>> place(blocks, std::vector<std::size_t>(parts, 0));
   std::vector<std::size_t> begin(parts + 1, 0);
   const std::unique_ptr<Item[]> items(new Item[n]);
-  in_large_pages(items.get(), n * sizeof(Item));
+  in_large_pages(items.get(), n * sizeof(Item), threads);
   in_parallel(threads, [&](int t) {
     const Block own = block_of(n, blocks, t);
     const Packing<Tick> pack = packed;  // its own, which no write can change

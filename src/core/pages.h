@@ -1,6 +1,7 @@
 // Memory that will be written whole is asked for in large pages, where the system has them: to be
 // handed it in small ones takes as long as to sort what comes into it.
 #pragma once
+#include "core/threads.h"
 #include <cstddef>
 #include <cstdint>
 #include <vector>
@@ -23,6 +24,18 @@ inline void in_large_pages(void* memory, std::size_t bytes) {
   static_cast<void>(memory);
   static_cast<void>(bytes);
 #endif
+}
+
+// The same where several threads will write all over it: each is handed its own part first. Two
+// that come to a new page at once both wait until it is cleared, or clear it twice.
+inline void in_large_pages(void* memory, std::size_t bytes, int threads) {
+  constexpr std::size_t large = std::size_t{1} << 21;
+  in_large_pages(memory, bytes);
+  if (threads < 2 || bytes < 2 * large) return;
+  volatile char* const all = static_cast<volatile char*>(memory);
+  in_blocks(bytes / large, threads, [=](std::size_t page, std::size_t to) {
+    for (; page < to; ++page) all[page * large] = 0;
+  });
 }
 
 // Asks for what stands somewhere before it is needed.

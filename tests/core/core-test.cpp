@@ -207,7 +207,10 @@ static void keys_become_codes_when_sorted() {
         sorted[place] = own;
         order[place] = record;
       }, NoPoll());
-      CHECK(number_sorted(sorted.data(), order.data(), n, threads) == rows);
+      SortedNumbers numbers(sorted.data(), n, threads);
+      std::vector<int> first(numbers.count());
+      numbers.become_codes(order.data(), first.data());
+      CHECK(first == rows);
       CHECK(order == order_told(day, key));
       for (std::size_t place = 0; place < n; ++place) CHECK(sorted[place] == told[key[order[place]]].first);
     }
