@@ -330,37 +330,23 @@ if (wanted("command") && !for_memory) {
   interleaved("A small file", "ridge active --by month --key" = ridge(small), "Rscript -e 1" = script("1"))
 }
 
-if (wanted("declare")) {
+if (wanted("declare") || wanted("threads")) {
   n <- 5e6
+  as_of <- "2026-06-30"
   records <- data.frame(key = sample.int(1.7e6, n, TRUE), start = as.Date("2016-01-01") + sample.int(3200, n, TRUE))
   records$end <- records$start + sample.int(500, n, TRUE)
-  as_of <- "2026-06-30"
-  threads <- function(number, code) {
-    options(almanacridge.threads = number)
-    on.exit(options(almanacridge.threads = NULL))
-    force(code)
-  }
-  interleaved("Declaring 5 million records with a number as key, from the data frame",
-              "spans()" = spans(records, start, end, key = key, as_of = as_of),
-              "order(key, start, method = \"radix\")" = order(records$key, records$start, method = "radix"),
-              "spans() on one thread" = threads(1, spans(records, start, end, key = key, as_of = as_of)),
-              "spans() and consecutive()" = consecutive(spans(records, start, end, key = key, as_of = as_of)),
-              "the same on one thread" = threads(1, consecutive(spans(records, start, end, key = key, as_of = as_of))))
-  interleaved("Declaring 5 million records without a key",
-              "spans()" = spans(records, start, end, as_of = as_of),
-              "sum() of both columns" = sum(unclass(records$start)) + sum(unclass(records$end)))
-  texts <- data.frame(key = sprintf("K%07d", records$key), records[c("start", "end")])
-  interleaved("Declaring 5 million records with 1.7 million texts as keys",
-              "spans()" = spans(texts, start, end, key = key, as_of = as_of),
-              "setorder() of key and start" = setorder(as.data.table(texts[c("key", "start")]), key, start),
-              "spans() on one thread" = threads(1, spans(texts, start, end, key = key, as_of = as_of)))
   records$group <- sample.int(200, n, TRUE)
   records$amount <- round(runif(n, 1, 900), 2)
+  texts <- data.frame(key = sprintf("K%07d", records$key), records[c("start", "end")])
   open <- records
   open$end[sample.int(n, n / 20)] <- NA
+  declared <- function(records) spans(records, start, end, key = key, as_of = as_of)
+  keys <- function() active(declared(records), group = group, to = "2026-12-31")
+  shares <- function() allocate(declared(open), amount, group = group, digits = 2, open_to_as_of = TRUE)
+}
+
+if (wanted("declare")) {
   by_month <- function(one) as.integer(format(one, "%Y")) * 12L + as.integer(format(one, "%m"))
-  keys <- function() active(spans(records, start, end, key = key, as_of = as_of), group = group, to = "2026-12-31")
-  shares <- function() allocate(spans(open, start, end, key = key, as_of = as_of), amount, group = group, digits = 2, open_to_as_of = TRUE)
   expand <- function(amounts) {
     days <- data.table(day = seq(as.Date("2016-01-01"), as.Date("2026-12-31"), by = 1))
     months <- days[, .(first = min(day), last = max(day)), by = .(month = by_month(day))]
@@ -376,14 +362,56 @@ if (wanted("declare")) {
     share <- table$amount[row] * covered / (as.integer(table$end - table$start) + 1L)[row]
     data.table(group = table$group[row], month, share)[, .(amount = sum(share)), by = .(group, month)]
   }
+  interleaved("Declaring 5 million records with a number as key, from the data frame",
+              "spans()" = declared(records),
+              "order(key, start, method = \"radix\")" = order(records$key, records$start, method = "radix"),
+              "spans() and consecutive()" = consecutive(declared(records)))
+  interleaved("Declaring 5 million records without a key",
+              "spans()" = spans(records, start, end, as_of = as_of),
+              "sum() of both columns" = sum(unclass(records$start)) + sum(unclass(records$end)))
+  interleaved("Declaring 5 million records with 1.7 million texts as keys",
+              "spans()" = declared(texts),
+              "setorder() of key and start" = setorder(as.data.table(texts[c("key", "start")]), key, start))
   interleaved("Distinct keys by month in 200 groups, from the data frame", times = 3,
-              "spans() and active()" = keys(), "on one thread" = threads(1, keys()), "data.table, expanded" = expand(FALSE))
+              "spans() and active()" = keys(), "data.table, expanded" = expand(FALSE))
   interleaved("5 million amounts to months in 200 groups, open spans to the as-of date, from the data frame", times = 3,
-              "spans() and allocate()" = shares(), "on one thread" = threads(1, shares()), "data.table, expanded" = expand(TRUE))
+              "spans() and allocate()" = shares(), "data.table, expanded" = expand(TRUE))
   few <- records[sample.int(n, 4e5), ]
   interleaved("Declaring 400,000 records and their overlaps",
-              "spans() and overlaps()" = overlaps(spans(few, start, end, key = key, as_of = as_of)),
+              "spans() and overlaps()" = overlaps(declared(few)),
               "order(key, start, method = \"radix\")" = order(few$key, few$start, method = "radix"))
+}
+
+# What two threads gain; and what they gain right before and after at sums that want no memory,
+# for on a machine that is shared two processors are not always two.
+if (wanted("threads") && !for_memory) {
+  Rcpp::sourceCpp("bench/arithmetic.cpp")
+  took <- function(expr) system.time(expr, gcFirst = FALSE)[["elapsed"]]
+  on_threads <- function(threads, ask) {
+    options(almanacridge.threads = threads)
+    gc(FALSE)
+    took(ask())
+  }
+  gain_of_sums <- function() took(arithmetic(1)) / took(arithmetic(2))
+  gain <- function(title, ask, times = 25) {
+    each <- vapply(seq_len(times), function(i) {
+      before <- gain_of_sums()
+      one <- on_threads(1, ask)
+      two <- on_threads(2, ask)
+      c(one, two, one / two, range(before, gain_of_sums()))
+    }, numeric(5))
+    options(almanacridge.threads = NULL)
+    row <- apply(each, 1, stats::median)
+    whole <- each[4, ] >= 1.8
+    cat(sprintf("  %-26s %6.3f s %6.3f s  gain %.2f, of sums %.2f; %.2f in the %d pairs where sums gain 1.8 before and after\n",
+                title, row[1], row[2], row[3], mean(row[4:5]), stats::median(each[3, whole]), sum(whole)))
+  }
+  cat("\nOne thread and two, 5 million records, medians of 25 pairs\n")
+  gain("spans()", function() declared(records))
+  gain("spans() and consecutive()", function() consecutive(declared(records)))
+  gain("spans(), texts as keys", function() declared(texts))
+  gain("spans() and active()", keys)
+  gain("spans() and allocate()", shares)
 }
 
 # Seconds for each million records, whatever their number.

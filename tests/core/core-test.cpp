@@ -651,6 +651,23 @@ static void parts_of_spans_make_the_whole() {
   }
 }
 
+static void pages_are_handed_out_within_their_memory() {
+  constexpr std::size_t large = std::size_t{1} << 21;
+  for (const std::size_t bytes : {std::size_t{0}, 2 * large - 1, 2 * large, 5 * large + 3}) {
+    for (const int threads : {0, 1, 2, 5, 40}) {
+      std::vector<char> memory(bytes, 7);
+      in_large_pages(memory.data(), bytes, threads);
+      std::size_t changed = 0;
+      for (std::size_t at = 0; at < bytes; ++at) {
+        if (memory[at] == 7) continue;
+        CHECK(at % large == 0);
+        ++changed;
+      }
+      CHECK(changed == (threads > 1 && bytes >= 2 * large ? bytes / large : 0));
+    }
+  }
+}
+
 static void rules_have_names() {
   CHECK(rule_named("every_day") == Rule::every);
   bool refused = false;
@@ -840,6 +857,7 @@ int main() {
   short_stays_are_as_the_long_way();
   cohorts_follow_their_keys();
   parts_of_spans_make_the_whole();
+  pages_are_handed_out_within_their_memory();
   rules_have_names();
   rows_are_as_many_as_movement_counts();
   packed_text_comes_back_or_is_refused();

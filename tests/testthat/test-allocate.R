@@ -151,6 +151,26 @@ test_that("what has no even share is refused with its rows, unless it ends as of
   expect_identical(nrow(allocate(late, a, spread = "repeat", from = "2026-09-01", to = "2026-10-31")), 2L)
 })
 
+test_that("open spans that end as of are allocated by the groups of their records", {
+  set.seed(4)
+  n <- 4000
+  data <- data.frame(who = sample.int(900, n, TRUE), s = day("2025-01-01") + sample.int(500, n, TRUE),
+                     site = sample(c("a", "b", NA), n, TRUE), a = round(runif(n, -50, 900), 2))
+  data$e <- data$s + sample(0:90, n, TRUE)
+  data$e[runif(n) < 0.2] <- NA
+  ended <- data
+  ended$e[is.na(data$e)] <- day("2026-06-30")
+  x <- spans(data, s, e, key = who, as_of = "2026-06-30")
+  y <- spans(ended, s, e, key = who, as_of = "2026-06-30")
+  for (by in list("site", "who", "e", c("site", "e"), "s")) {
+    active(x, group = tidyselect::all_of(by), by = "year")
+    found <- allocate(x, a, group = tidyselect::all_of(by), digits = 2, open_to_as_of = TRUE, by = "quarter")
+    wanted <- allocate(y, a, group = tidyselect::all_of(by), digits = 2, by = "quarter")
+    expect_identical(as.data.frame(found), as.data.frame(wanted))
+    expect_equal(sum(found$amount), sum(data$a))
+  }
+})
+
 test_that("wrong arguments and columns are refused", {
   x <- spans(data.frame(s = day("2026-01-01"), e = day("2026-01-31"), a = 1, kind = "x", big = 1e15), s, e)
   expect_error(allocate(x), "`amount` must name a column", class = "ridge_error_argument")

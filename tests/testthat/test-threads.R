@@ -28,7 +28,8 @@ test_that("answers are the same on 1, 2 and 5 threads", {
     differing = function(x, few) overlaps(few, per = who, differing = site),
     scaffold = function(x, few) scaffold(few, by = "week", carry = site),
     daily = function(x, few) scaffold(few, by = "day"),
-    time = function(x, few) time_within(x, group = site)
+    time = function(x, few) time_within(x, group = site),
+    ended = function(x, few) allocate(x, amount, group = site, digits = 2, open_to_as_of = TRUE)
   )
   allocations <- list(function(x) allocate(x, amount, group = site), function(x) allocate(x, amount, group = site, digits = 2),
                       function(x) allocate(x, amount, group = site, spread = "repeat"))
